@@ -1,0 +1,16 @@
+package dev.zeitkammer.definition;
+
+/** What a changed attribute means for a member. */
+public enum ChangeType {
+    /** Keep the first value. */
+    TYPE_0,
+    /** Overwrite. */
+    TYPE_1,
+    /** Open a new version. */
+    TYPE_2;
+
+    /** The words by which definitions name it. */
+    public String word() {
+        return "type " + ordinal();
+    }
+}

@@ -1,0 +1,22 @@
+package dev.zeitkammer.definition;
+
+import java.util.List;
+import java.util.Optional;
+
+/** A table that the project loads. */
+public sealed interface Definition permits Dimension, Fact {
+
+    /** The name of the definition. */
+    Word name();
+
+    /** The name of the table in the warehouse. */
+    String table();
+
+    /** Where its rows come from; empty when it makes its own. */
+    Optional<Input> from();
+
+    /** The names of the dimensions that must be loaded before. */
+    default List<String> dependsOn() {
+        return List.of();
+    }
+}

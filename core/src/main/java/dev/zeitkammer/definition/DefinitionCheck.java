@@ -1,0 +1,121 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.engine.SqlType;
+import java.util.EnumSet;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+
+/** Checks the definitions of a project against each other. */
+final class DefinitionCheck {
+
+    private final Conventions conventions;
+    private final Problems problems;
+
+    DefinitionCheck(Conventions conventions, Problems problems) {
+        this.conventions = conventions;
+        this.problems = problems;
+    }
+
+    void check(List<Dimension> dimensions, List<Fact> facts) {
+        distinctNames(dimensions, "dimension");
+        distinctNames(facts, "fact");
+        distinctTables(dimensions, facts);
+        dimensions.forEach(this::columns);
+        facts.forEach(this::columns);
+        dimensions.forEach(this::inclusiveNeedsDates);
+    }
+
+    private void distinctNames(List<? extends Definition> definitions, String kind) {
+        Map<String, Place> seen = new HashMap<>();
+        for (Definition definition : definitions) {
+            Word name = definition.name();
+            Place before = seen.putIfAbsent(folded(name.text()), name.place());
+            if (before != null) {
+                problems.add(name.place(), "there is already a " + kind + " \"" + name + "\", in " + before);
+            }
+        }
+    }
+
+    private void distinctTables(List<Dimension> dimensions, List<Fact> facts) {
+        Map<String, Definition> seen = new HashMap<>();
+        for (List<? extends Definition> definitions : List.of(dimensions, facts)) {
+            for (Definition definition : definitions) {
+                Definition before = seen.putIfAbsent(folded(definition.table()), definition);
+                if (before != null
+                        && !before.name().text().equals(definition.name().text())) {
+                    problems.add(
+                            definition.name().place(),
+                            "the table " + definition.table() + " is already that of \"" + before.name() + "\", in "
+                                    + before.name().place());
+                }
+            }
+        }
+    }
+
+    private void columns(Dimension dimension) {
+        Map<String, String> taken = housekeeping(EnumSet.allOf(Housekeeping.class));
+        taken.put(folded(dimension.name() + "_key"), "the surrogate key");
+        dimension.key().forEach(word -> take(taken, word, word.text(), "the business key"));
+        dimension
+                .attributes()
+                .forEach(attribute ->
+                        take(taken, attribute.name(), attribute.name().text(), "another attribute"));
+    }
+
+    private void columns(Fact fact) {
+        Map<String, String> taken = housekeeping(Housekeeping.STAMPS);
+        fact.grain().forEach(word -> take(taken, word, word.text(), "the grain"));
+        fact.lookups().forEach(lookup -> take(taken, lookup.role(), lookup.role() + "_key", "a lookup"));
+        fact.degenerate().forEach(word -> take(taken, word, word.text(), "a degenerate"));
+        fact.measures()
+                .forEach(measure -> take(taken, measure.name(), measure.name().text(), "a measure"));
+    }
+
+    private Map<String, String> housekeeping(Set<Housekeeping> columns) {
+        Map<String, String> taken = new HashMap<>();
+        for (Housekeeping column : columns) {
+            taken.put(folded(conventions.column(column)), "housekeeping");
+        }
+        return taken;
+    }
+
+    private void take(Map<String, String> taken, Word word, String column, String purpose) {
+        if (folded(column).startsWith("zk_")) {
+            problems.add(
+                    word.place(), "\"" + column + "\" begins with zk_, which is kept for the program's own columns");
+        }
+        String before = taken.putIfAbsent(folded(column), purpose);
+        if (before != null) {
+            problems.add(
+                    word.place(),
+                    "the column \"" + column + "\" is already taken, by " + before
+                            + "; columns of a table need different names (housekeeping columns can be renamed under"
+                            + " conventions: columns:)");
+        }
+    }
+
+    private void inclusiveNeedsDates(Dimension dimension) {
+        if (!conventions.inclusive() || !dimension.hasHistory()) {
+            return;
+        }
+        dimension
+                .from()
+                .ifPresent(input -> dimension
+                        .history()
+                        .effective()
+                        .ifPresent(effective -> input.columns().stream()
+                                .filter(column -> column.name().text().equalsIgnoreCase(effective.text()))
+                                .filter(column -> column.type().kind() == SqlType.Kind.TIMESTAMP)
+                                .forEach(column -> problems.add(
+                                        effective.place(),
+                                        "\"valid-to: inclusive\" is for dates, and \"" + effective
+                                                + "\" is a timestamp; use exclusive"))));
+    }
+
+    private static String folded(String name) {
+        return name.toLowerCase(Locale.ROOT);
+    }
+}

@@ -1,0 +1,31 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.engine.SqlType;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * What is waiting to be loaded.
+ *
+ * @param files a path or glob, relative to the project; {@code {date}} stands for the load date
+ * @param columns the columns whose types inference should not decide
+ * @param where SQL over the staged columns; rows for which it does not hold are not staged
+ * @param trim whether spaces around texts are taken off and empty texts become null
+ * @param required whether a missing file is an error
+ */
+public record Input(
+        Word name,
+        Word files,
+        CsvForm csv,
+        List<ListedColumn> columns,
+        Optional<Word> where,
+        boolean trim,
+        boolean required) {
+
+    /** A column that the input lists with its type. */
+    public record ListedColumn(Word name, SqlType type) {}
+
+    public Input {
+        columns = List.copyOf(columns);
+    }
+}

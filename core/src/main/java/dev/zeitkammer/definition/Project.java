@@ -1,0 +1,65 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.engine.WarehouseAddress;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * A project: its conventions, its warehouses and the tables it loads.
+ *
+ * @param folder the folder it lives in, absolute
+ * @param dimensions in order of their files' names
+ * @param facts in order of their files' names
+ */
+public record Project(
+        Path folder,
+        String name,
+        Map<String, WarehouseAddress> warehouses,
+        String use,
+        Conventions conventions,
+        List<Dimension> dimensions,
+        List<Fact> facts) {
+
+    /** The file that makes a folder a project. */
+    public static final String FILE = "zeitkammer.yaml";
+
+    public Project {
+        warehouses = Map.copyOf(warehouses);
+        dimensions = List.copyOf(dimensions);
+        facts = List.copyOf(facts);
+    }
+
+    /** All tables, dimensions first. */
+    public List<Definition> definitions() {
+        List<Definition> all = new ArrayList<>(dimensions);
+        all.addAll(facts);
+        return List.copyOf(all);
+    }
+
+    /** The definition that a user names: by its own name or that of its table. */
+    public Definition definition(String named) {
+        Optional<Definition> found = definitions().stream()
+                .filter(definition -> definition.table().equals(named))
+                .findFirst()
+                .or(() -> definitions().stream()
+                        .filter(definition -> definition.name().text().equals(named))
+                        .findFirst());
+        return found.orElseThrow(() -> new UsageException("There is no table \"" + named + "\" in this project; "
+                + Nearest.hint(
+                        named, definitions().stream().map(Definition::table).toList())));
+    }
+
+    /** The warehouse to load into: the named one, or the one the project uses. */
+    public WarehouseAddress warehouse(Optional<String> named) {
+        String wanted = named.orElse(use);
+        WarehouseAddress address = warehouses.get(wanted);
+        if (address == null) {
+            throw new UsageException("There is no warehouse \"" + wanted + "\" in " + FILE + "; "
+                    + Nearest.hint(wanted, warehouses.keySet()));
+        }
+        return address;
+    }
+}

@@ -1,0 +1,227 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.engine.WarehouseAddress;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.DateTimeException;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+
+/** Reads a whole project and reports everything that is wrong with it in one go. */
+public final class ProjectReader {
+
+    private static final String DEFAULT_WAREHOUSE = "local";
+    private static final String DEFAULT_URL = "jdbc:duckdb:warehouse.duckdb";
+
+    private final Path folder;
+    private final Map<String, String> environment;
+    private final Problems problems = new Problems();
+
+    private ProjectReader(Path folder, Map<String, String> environment) {
+        this.folder = folder.toAbsolutePath().normalize();
+        this.environment = environment;
+    }
+
+    /**
+     * Reads the project in a folder.
+     *
+     * @param environment the variables that {@code ${NAME}} may take
+     * @throws DefinitionException when anything is wrong in any file, with all of it
+     */
+    public static Project read(Path folder, Map<String, String> environment) {
+        return new ProjectReader(folder, environment).read();
+    }
+
+    private Project read() {
+        if (!Files.isRegularFile(folder.resolve(Project.FILE))) {
+            throw new UsageException("There is no " + Project.FILE + " in " + folder
+                    + "; change to a project's folder, name one with -p, or make one with: zeitkammer new DIR");
+        }
+        Optional<Settings> settings = document(folder.resolve(Project.FILE)).map(this::settings);
+        InputNames inputs = inputs();
+        List<Dimension> dimensions = dimensions(inputs);
+        List<Fact> facts = facts(inputs, dimensions);
+        settings.ifPresent(known -> new DefinitionCheck(known.conventions(), problems).check(dimensions, facts));
+        problems.throwIfAny();
+        Settings known = settings.orElseThrow();
+        return new Project(
+                folder, known.name(), known.warehouses(), known.use(), known.conventions(), dimensions, facts);
+    }
+
+    private record Settings(
+            String name, Map<String, WarehouseAddress> warehouses, String use, Conventions conventions) {}
+
+    private Settings settings(Node.Mapping mapping) {
+        Section section = Section.of(mapping, Project.FILE, problems, "project", "warehouses", "use", "conventions");
+        String name = section.required("project", "the project's name")
+                .map(Word::text)
+                .orElse("");
+        Map<String, WarehouseAddress> warehouses =
+                section.mapping("warehouses").map(this::warehouses).orElseGet(Map::of);
+        if (warehouses.isEmpty()) {
+            warehouses =
+                    Map.of(DEFAULT_WAREHOUSE, new WarehouseAddress(DEFAULT_WAREHOUSE, DEFAULT_URL, null, null, null));
+        }
+        String use = use(section, warehouses);
+        Conventions conventions =
+                section.mapping("conventions").map(this::conventions).orElse(Conventions.STANDARD);
+        return new Settings(name, warehouses, use, conventions);
+    }
+
+    private String use(Section section, Map<String, WarehouseAddress> warehouses) {
+        Optional<Word> use = section.word("use");
+        if (use.isPresent() && !warehouses.containsKey(use.get().text())) {
+            problems.add(
+                    use.get().place(),
+                    "there is no warehouse \"" + use.get() + "\"; "
+                            + Nearest.hint(use.get().text(), warehouses.keySet()));
+        }
+        return use.map(Word::text)
+                .orElseGet(() -> warehouses.keySet().iterator().next());
+    }
+
+    private Map<String, WarehouseAddress> warehouses(Node.Mapping mapping) {
+        Map<String, WarehouseAddress> warehouses = new LinkedHashMap<>();
+        Section all = Section.ofNames(mapping, problems);
+        for (Node.Entry entry : all.entries()) {
+            String name = entry.keyword().text();
+            all.mappingOf(entry.value(), "the warehouse \"" + name + "\"").ifPresent(details -> {
+                Section section = Section.of(details, "a warehouse", problems, "url", "user", "password", "schema");
+                String url = section.required("url", "a JDBC URL such as " + DEFAULT_URL)
+                        .map(this::supportedUrl)
+                        .orElse("");
+                warehouses.put(
+                        name,
+                        new WarehouseAddress(
+                                name,
+                                url,
+                                section.word("user").map(Word::text).orElse(null),
+                                section.word("password").map(Word::text).orElse(null),
+                                section.word("schema").map(Word::text).orElse(null)));
+            });
+        }
+        return warehouses;
+    }
+
+    private String supportedUrl(Word url) {
+        if (!url.text().startsWith("jdbc:")) {
+            problems.add(url.place(), "\"" + url + "\" is not a JDBC URL; expected one such as " + DEFAULT_URL);
+        }
+        return url.text();
+    }
+
+    private Conventions conventions(Node.Mapping mapping) {
+        Section section = Section.of(
+                mapping, "conventions", problems, "open-end", "valid-to", "unknown", "not-applicable", "columns");
+        Conventions standard = Conventions.STANDARD;
+        boolean inclusive = section.choice("valid-to", ValidTo.class) == ValidTo.INCLUSIVE;
+        Optional<LocalDate> openEnd =
+                section.has("open-end") ? section.word("open-end").flatMap(this::openEnd) : standard.openEnd();
+        long unknown = section.word("unknown").map(this::reservedKey).orElse(standard.unknown());
+        long notApplicable =
+                section.word("not-applicable").map(this::reservedKey).orElse(standard.notApplicable());
+        if (unknown == notApplicable) {
+            problems.add(section.place(), "\"unknown\" and \"not-applicable\" are the same key; expected two");
+        }
+        Map<String, String> columns =
+                section.mapping("columns").map(this::housekeepingNames).orElseGet(Map::of);
+        return new Conventions(openEnd, inclusive, unknown, notApplicable, columns);
+    }
+
+    private enum ValidTo {
+        EXCLUSIVE,
+        INCLUSIVE
+    }
+
+    private Optional<LocalDate> openEnd(Word word) {
+        if (word.text().equals("none")) {
+            return Optional.empty();
+        }
+        try {
+            return Optional.of(LocalDate.parse(word.text()));
+        } catch (DateTimeException notADate) {
+            problems.add(word.place(), "\"open-end\" is \"" + word + "\"; expected a date such as 9999-12-31, or none");
+            return Optional.empty();
+        }
+    }
+
+    private long reservedKey(Word word) {
+        if (!word.text().matches("-\\d{1,18}")) {
+            problems.add(word.place(), "a reserved key is \"" + word + "\"; expected a negative number such as -1");
+            return 0;
+        }
+        return Long.parseLong(word.text());
+    }
+
+    private Map<String, String> housekeepingNames(Node.Mapping mapping) {
+        String[] standard = Arrays.stream(Housekeeping.values())
+                .map(Housekeeping::columnName)
+                .toArray(String[]::new);
+        Section section = Section.of(mapping, "columns", problems, standard);
+        Map<String, String> names = new LinkedHashMap<>();
+        for (String column : standard) {
+            section.word(column).ifPresent(word -> names.put(column, word.text()));
+        }
+        return names;
+    }
+
+    private InputNames inputs() {
+        InputReader reader = new InputReader(problems);
+        InputNames inputs = new InputNames(reader, problems);
+        for (Node.Mapping document : documents("inputs")) {
+            reader.read(document).ifPresent(inputs::add);
+        }
+        return inputs;
+    }
+
+    private List<Dimension> dimensions(InputNames inputs) {
+        DimensionReader reader = new DimensionReader(problems, inputs);
+        return documents("dimensions").stream()
+                .flatMap(document -> reader.read(document).stream())
+                .toList();
+    }
+
+    private List<Fact> facts(InputNames inputs, List<Dimension> dimensions) {
+        Map<String, Dimension> byName = new LinkedHashMap<>();
+        dimensions.forEach(dimension -> byName.putIfAbsent(dimension.name().text(), dimension));
+        FactReader reader = new FactReader(problems, inputs, byName);
+        return documents("facts").stream()
+                .flatMap(document -> reader.read(document).stream())
+                .toList();
+    }
+
+    private List<Node.Mapping> documents(String subfolder) {
+        List<Node.Mapping> documents = new ArrayList<>();
+        for (Path file : yamlFiles(folder.resolve(subfolder))) {
+            document(file).ifPresent(documents::add);
+        }
+        return documents;
+    }
+
+    private Optional<Node.Mapping> document(Path file) {
+        String shown = folder.relativize(file).toString().replace('\\', '/');
+        return new YamlReader(shown, environment, problems).read(file);
+    }
+
+    private static List<Path> yamlFiles(Path folder) {
+        if (!Files.isDirectory(folder)) {
+            return List.of();
+        }
+        try (Stream<Path> files = Files.list(folder)) {
+            return files.filter(file -> file.getFileName().toString().matches(".*\\.ya?ml"))
+                    .sorted()
+                    .toList();
+        } catch (IOException unreadable) {
+            throw new ZeitkammerException(
+                    "Cannot read the folder " + folder + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+}

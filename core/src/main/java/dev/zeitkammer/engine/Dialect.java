@@ -1,0 +1,159 @@
+package dev.zeitkammer.engine;
+
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.format.DateTimeFormatter;
+import java.time.temporal.ChronoField;
+import java.util.Collection;
+import java.util.List;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+
+/**
+ * How a warehouse writes SQL. Everything that is the same in standard SQL is written here once; an engine overrides what
+ * truly differs. Methods return SQL text and never run anything.
+ */
+public interface Dialect {
+
+    DateTimeFormatter TIMESTAMP_FORMAT = new java.time.format.DateTimeFormatterBuilder()
+            .appendPattern("uuuu-MM-dd HH:mm:ss")
+            .appendFraction(ChronoField.NANO_OF_SECOND, 0, 6, true)
+            .toFormatter(java.util.Locale.ROOT);
+
+    /** An identifier, quoted. */
+    default String quote(String identifier) {
+        return '"' + identifier.replace("\"", "\"\"") + '"';
+    }
+
+    /** A column of a table alias. */
+    default String column(String alias, String name) {
+        return alias + "." + quote(name);
+    }
+
+    /** Columns, quoted and separated by commas. */
+    default String columns(Collection<String> names) {
+        return list(names, this::quote);
+    }
+
+    /** Items rendered and separated by commas. */
+    default <T> String list(Collection<T> items, Function<? super T, String> rendering) {
+        return items.stream().map(rendering).collect(Collectors.joining(", "));
+    }
+
+    /** A text literal. */
+    default String text(String value) {
+        return "'" + value.replace("'", "''") + "'";
+    }
+
+    default String date(LocalDate value) {
+        return "date '" + value + "'";
+    }
+
+    /** A timestamp literal, to the microsecond. */
+    default String timestamp(LocalDateTime value) {
+        return "timestamp '" + TIMESTAMP_FORMAT.format(value) + "'";
+    }
+
+    /** Whether two values differ, null being a value like every other. */
+    default String differs(String left, String right) {
+        return left + " is distinct from " + right;
+    }
+
+    /** Whether any of these columns differs between two aliases; {@code false} when there are none. */
+    default String anyDiffers(Collection<String> names, String left, String right) {
+        return names.isEmpty()
+                ? "false"
+                : names.stream()
+                        .map(name -> differs(column(left, name), column(right, name)))
+                        .collect(Collectors.joining(" or ", "(", ")"));
+    }
+
+    /** Whether all of these columns are equal between two aliases; rows with a null never are. */
+    default String allEqual(Collection<String> names, String left, String right) {
+        return names.stream()
+                .map(name -> column(left, name) + " = " + column(right, name))
+                .collect(Collectors.joining(" and "));
+    }
+
+    /** The type as this engine writes it. */
+    String type(SqlType type);
+
+    /** The type that the engine's catalog shows for a column that was created with a type. */
+    SqlType stored(SqlType type);
+
+    /** A cast that gives null where the value does not fit. */
+    String tryCast(String expression, SqlType type);
+
+    default String cast(String expression, SqlType type) {
+        return "cast(" + expression + " as " + type(type) + ")";
+    }
+
+    /** The day before a date. */
+    String dayBefore(String date);
+
+    /** A statement that keeps the rows of a query in a scratch table of this connection, replacing an older one. */
+    String keep(String scratch, String query);
+
+    /** A statement that gives a query a name in this connection, replacing an older one. */
+    String name(String scratch, String query);
+
+    /** A statement that drops what {@link #keep} made, if it is there. */
+    String drop(String scratch);
+
+    /** A query of one column {@code day}: every day from the first to the last. */
+    String days(LocalDate first, LocalDate last);
+
+    /** A year, month, day, ISO week and the like of a date, as an integer; {@code part} is an ISO or SQL field name. */
+    default String part(String part, String date) {
+        return "cast(extract(" + part + " from " + date + ") as integer)";
+    }
+
+    /** A statement that creates a table. */
+    default String createTable(String table, List<Column> columns) {
+        return "create table " + table + " (\n  "
+                + columns.stream()
+                        .map(column -> quote(column.name()) + " " + type(column.type()))
+                        .collect(Collectors.joining(",\n  "))
+                + "\n)";
+    }
+
+    /** A statement that adds a column; rows that are there have null in it. */
+    default String addColumn(String table, Column column) {
+        return "alter table " + table + " add column " + quote(column.name()) + " " + type(column.type());
+    }
+
+    /** A statement that changes the type of a column. */
+    default String alterColumn(String table, Column column) {
+        return "alter table " + table + " alter column " + quote(column.name()) + " type " + type(column.type());
+    }
+
+    /**
+     * A statement that writes the changed rows of a change table over the rows of the target with the same key.
+     *
+     * @param set the columns to write
+     * @param key the columns that identify a row of the target
+     * @param condition which rows of the change table to take; {@code c} is its alias
+     */
+    default String rewrite(String target, String changes, List<String> set, List<String> key, String condition) {
+        return """
+                update %s as t
+                set %s
+                from %s as c
+                where %s
+                  and %s""".formatted(
+                        target,
+                        list(set, name -> quote(name) + " = " + column("c", name)),
+                        changes,
+                        allEqual(key, "t", "c"),
+                        condition);
+    }
+
+    /** A statement that adds rows of a change table to the target; {@code c} is the alias of the change table. */
+    default String append(String target, String changes, List<String> columns, String condition) {
+        return """
+                insert into %s (%s)
+                select %s
+                from %s as c
+                where %s""".formatted(target, columns(columns), list(columns, name -> column("c", name)), changes, condition);
+    }
+}

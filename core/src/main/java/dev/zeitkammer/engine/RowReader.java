@@ -1,0 +1,7 @@
+package dev.zeitkammer.engine;
+
+/** Makes a value of a row; called once a row, in order. */
+@FunctionalInterface
+public interface RowReader<T> {
+    T read(Row row);
+}

@@ -1,0 +1,99 @@
+package dev.zeitkammer.engine;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * An open connection to a warehouse. One thread uses it at a time. A statement that fails throws
+ * {@link WarehouseException} with the engine's own words.
+ */
+public interface Warehouse extends AutoCloseable {
+
+    /** How much the caller wants to do. */
+    enum Access {
+        /** Read what stands in the warehouse, which must exist. */
+        READ,
+        /** Read, and plan on an empty warehouse where none exists yet; creates nothing. */
+        PLAN,
+        /** Read and write; creates the warehouse where none exists yet. */
+        WRITE
+    }
+
+    /** What this warehouse is called in messages: a file or an address, never a password. */
+    String title();
+
+    Dialect dialect();
+
+    /** Runs one statement. */
+    void execute(String sql);
+
+    /** Runs one statement with bound values and returns the number of rows it wrote. */
+    long update(String sql, @Nullable Object... values);
+
+    /** Runs a query with bound values and reads every row. */
+    <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values);
+
+    /** The rows of a query, with the names of their columns. */
+    Result result(String sql);
+
+    /** The columns a query would have; the query is not run. */
+    List<Column> describe(String query);
+
+    /** The columns of a table as they stand in the warehouse; empty when there is no such table. */
+    List<Column> columns(String table);
+
+    /** A table of the star, with its schema where the engine needs one, quoted. */
+    String table(String name);
+
+    /** A table of the books, with its schema, quoted. */
+    String book(String name);
+
+    /** Runs work as one transaction: all of it stands, or none. */
+    <T> T inTransaction(Supplier<T> work);
+
+    /** Runs work in a transaction that is taken back at its end. */
+    <T> T rehearse(Supplier<T> work);
+
+    /** The embedded engine that reads staged files for this warehouse. */
+    Warehouse stager();
+
+    /**
+     * Carries rows that were made outside the warehouse into a scratch table, in bulk, replacing an older one.
+     *
+     * @param rows values in order of the columns; whole numbers as Long
+     */
+    void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows);
+
+    /** Brings a scratch table of the stager into reach of this warehouse, under the same name. */
+    void receive(String scratch);
+
+    @Override
+    void close();
+
+    /** The first value of a query's first row, as a number. */
+    default long number(String sql, @Nullable Object... values) {
+        return query(sql, row -> row.number(1), values).stream().findFirst().orElse(0L);
+    }
+
+    /** The first text of a query's first row. */
+    default Optional<String> firstText(String sql, @Nullable Object... values) {
+        return query(sql, row -> Optional.ofNullable(row.text(1)), values).stream()
+                .findFirst()
+                .flatMap(found -> found);
+    }
+
+    /** Whether a table of the star stands in the warehouse. */
+    default boolean has(String table) {
+        return !columns(table).isEmpty();
+    }
+
+    /**
+     * What a query returned.
+     *
+     * @param columns the names of its columns
+     * @param rows the values, in order of the columns
+     */
+    record Result(List<Column> columns, List<List<@Nullable Object>> rows) {}
+}

@@ -1,0 +1,13 @@
+package dev.zeitkammer.engine;
+
+import org.jspecify.annotations.Nullable;
+
+/** The warehouse could not be opened, or refused a statement. */
+public final class WarehouseException extends ZeitkammerException {
+
+    private static final long serialVersionUID = 1L;
+
+    public WarehouseException(String message, @Nullable Throwable cause) {
+        super(message, cause);
+    }
+}

@@ -1,0 +1,32 @@
+package dev.zeitkammer.engine;
+
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.duckdb.DuckDbWarehouse;
+import java.nio.file.Path;
+
+/** Opens warehouses by their addresses. */
+public final class Warehouses {
+
+    private Warehouses() {}
+
+    /**
+     * Opens the warehouse at an address.
+     *
+     * @param folder the project's folder, which relative files are relative to
+     * @throws WarehouseException when it cannot be opened, saying why and what to do
+     */
+    public static Warehouse open(WarehouseAddress address, Path folder, Access access) {
+        if (address.url().startsWith(DuckDbWarehouse.URL)) {
+            return DuckDbWarehouse.open(address, folder, access);
+        }
+        throw new WarehouseException(
+                "Cannot open the warehouse " + address.name() + ": there is no engine for " + scheme(address.url())
+                        + "; known is " + DuckDbWarehouse.URL,
+                null);
+    }
+
+    private static String scheme(String url) {
+        String[] parts = url.split(":", 3);
+        return parts.length > 1 ? parts[0] + ":" + parts[1] + ":" : "this URL";
+    }
+}

@@ -1,0 +1,50 @@
+package dev.zeitkammer.engine.duckdb;
+
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import java.time.LocalDate;
+
+/** SQL as the embedded warehouse writes it. */
+final class DuckDbDialect implements Dialect {
+
+    @Override
+    public String type(SqlType type) {
+        return type.kind() == SqlType.Kind.REAL ? "float" : type.toString();
+    }
+
+    @Override
+    public SqlType stored(SqlType type) {
+        return type.isText() ? SqlType.VARCHAR : type;
+    }
+
+    @Override
+    public String tryCast(String expression, SqlType type) {
+        return "try_cast(" + expression + " as " + type(type) + ")";
+    }
+
+    @Override
+    public String dayBefore(String date) {
+        return "(" + date + " - 1)";
+    }
+
+    @Override
+    public String keep(String scratch, String query) {
+        return "create or replace temp table " + quote(scratch) + " as\n" + query;
+    }
+
+    @Override
+    public String name(String scratch, String query) {
+        return "create or replace temp view " + quote(scratch) + " as\n" + query;
+    }
+
+    @Override
+    public String drop(String scratch) {
+        return "drop table if exists temp." + quote(scratch);
+    }
+
+    @Override
+    public String days(LocalDate first, LocalDate last) {
+        return "select cast(d as date) as day from generate_series(%s, %s, interval 1 day) as s(d)"
+                .formatted(date(first), date(last));
+    }
+}

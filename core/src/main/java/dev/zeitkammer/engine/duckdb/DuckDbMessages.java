@@ -1,0 +1,40 @@
+package dev.zeitkammer.engine.duckdb;
+
+import java.sql.SQLException;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** Says in a developer's words what the driver reports; its errors carry no SQLState, only texts. */
+final class DuckDbMessages {
+
+    private static final Pattern HOLDER = Pattern.compile("PID (\\d+)");
+
+    private DuckDbMessages() {}
+
+    static String whyNotOpened(SQLException refused) {
+        String message = String.valueOf(refused.getMessage());
+        if (message.contains("not a valid DuckDB database file")) {
+            return "this file exists and belongs to another program; it was left as it is; name another file under"
+                    + " warehouses: in zeitkammer.yaml";
+        }
+        if (message.contains("Could not set lock")) {
+            Matcher holder = HOLDER.matcher(message);
+            return "it is open in another program" + (holder.find() ? " (process " + holder.group(1) + ")" : "")
+                    + "; an embedded warehouse is open in one program at a time: close it there, then run this again";
+        }
+        if (message.contains("Permission denied")) {
+            return "no permission to read and write this file";
+        }
+        if (message.contains("No such file or directory")) {
+            return "its folder does not exist";
+        }
+        return inShort(refused);
+    }
+
+    /** The message without the excerpt of the statement that the driver adds. */
+    static String inShort(SQLException failed) {
+        String message = String.valueOf(failed.getMessage());
+        int excerpt = message.indexOf("\nLINE ");
+        return (excerpt < 0 ? message : message.substring(0, excerpt)).strip();
+    }
+}

@@ -1,0 +1,295 @@
+package dev.zeitkammer.engine.duckdb;
+
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.RowReader;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseAddress;
+import dev.zeitkammer.engine.WarehouseException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.Driver;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Properties;
+import java.util.function.Supplier;
+import org.duckdb.DuckDBAppender;
+import org.duckdb.DuckDBConnection;
+import org.duckdb.DuckDBDriver;
+import org.jspecify.annotations.Nullable;
+
+/** The embedded warehouse: one file, opened by one program at a time for writing. */
+public final class DuckDbWarehouse implements Warehouse {
+
+    /** How the URLs of this engine begin; what follows is a file. */
+    public static final String URL = "jdbc:duckdb:";
+
+    private static final String BOOKS = "zeitkammer";
+    private static final List<String> SETTINGS = List.of(
+            "set autoinstall_known_extensions = false",
+            "set autoload_known_extensions = false",
+            "set integer_division = true",
+            "set TimeZone = 'UTC'");
+
+    private final Connection connection;
+    private final String title;
+    private final @Nullable String schema;
+    private final DuckDbDialect dialect = new DuckDbDialect();
+
+    private DuckDbWarehouse(Connection connection, String title, @Nullable String schema) {
+        this.connection = connection;
+        this.title = title;
+        this.schema = schema;
+    }
+
+    /** Opens the file that the address names. */
+    public static DuckDbWarehouse open(WarehouseAddress address, Path folder, Access access) {
+        String name = address.url().substring(URL.length());
+        if (name.isEmpty() || name.startsWith(":memory:")) {
+            return connect(URL, "memory", address.schema(), false);
+        }
+        Path file = folder.resolve(name);
+        boolean exists = Files.exists(file);
+        if (!exists && access == Access.READ) {
+            throw new WarehouseException(
+                    "There is no warehouse yet: " + file + " does not exist; load something first", null);
+        }
+        if (!exists && access == Access.PLAN) {
+            return connect(URL, file.toString(), address.schema(), false);
+        }
+        return connect(URL + file, file.toString(), address.schema(), access != Access.WRITE);
+    }
+
+    private static DuckDbWarehouse connect(String url, String title, @Nullable String schema, boolean readOnly) {
+        Properties properties = new Properties();
+        if (readOnly) {
+            properties.setProperty("access_mode", "READ_ONLY");
+        }
+        try {
+            Driver driver = new DuckDBDriver();
+            DuckDbWarehouse warehouse = new DuckDbWarehouse(driver.connect(url, properties), title, schema);
+            SETTINGS.forEach(warehouse::execute);
+            return warehouse;
+        } catch (SQLException refused) {
+            throw new WarehouseException(
+                    "Cannot open the warehouse " + title + ": " + DuckDbMessages.whyNotOpened(refused), refused);
+        }
+    }
+
+    @Override
+    public String title() {
+        return title;
+    }
+
+    @Override
+    public Dialect dialect() {
+        return dialect;
+    }
+
+    @Override
+    public void execute(String sql) {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute(sql);
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public long update(String sql, @Nullable Object... values) {
+        try (PreparedStatement statement = prepared(sql, values)) {
+            return statement.executeLargeUpdate();
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
+        try (PreparedStatement statement = prepared(sql, values);
+                ResultSet rows = statement.executeQuery()) {
+            Row row = new DuckDbRow(rows);
+            List<T> result = new ArrayList<>();
+            while (rows.next()) {
+                result.add(reader.read(row));
+            }
+            return result;
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public Result result(String sql) {
+        List<Column> columns = describe(sql);
+        List<List<@Nullable Object>> rows = query(sql, row -> {
+            List<@Nullable Object> values = new ArrayList<>();
+            for (int column = 1; column <= row.width(); column++) {
+                values.add(row.value(column));
+            }
+            return values;
+        });
+        return new Result(columns, rows);
+    }
+
+    @Override
+    public List<Column> describe(String query) {
+        try (PreparedStatement statement = connection.prepareStatement(query)) {
+            ResultSetMetaData data = statement.getMetaData();
+            List<Column> columns = new ArrayList<>();
+            for (int column = 1; column <= data.getColumnCount(); column++) {
+                columns.add(new Column(data.getColumnName(column), typeNamed(data.getColumnTypeName(column))));
+            }
+            return columns;
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public List<Column> columns(String table) {
+        return query(
+                """
+                select column_name, data_type
+                from information_schema.columns
+                where table_catalog = current_database() and table_schema = ? and lower(table_name) = lower(?)
+                order by ordinal_position""",
+                row -> new Column(String.valueOf(row.text(1)), typeNamed(String.valueOf(row.text(2)))),
+                schemaName(),
+                table);
+    }
+
+    private static SqlType typeNamed(String name) {
+        String plain = name.toLowerCase(Locale.ROOT);
+        return switch (plain) {
+            case "hugeint", "ubigint", "uhugeint" -> SqlType.decimal(38, 0);
+            case "float" -> new SqlType(SqlType.Kind.REAL, 0, 0);
+            case "utinyint" -> SqlType.INTEGER;
+            case "usmallint", "uinteger" -> SqlType.BIGINT;
+            default -> SqlType.parse(plain).orElse(plain.startsWith("timestamp") ? SqlType.TIMESTAMP : SqlType.VARCHAR);
+        };
+    }
+
+    private String schemaName() {
+        return schema == null ? "main" : schema;
+    }
+
+    @Override
+    public String table(String name) {
+        return dialect.quote(schemaName()) + "." + dialect.quote(name);
+    }
+
+    @Override
+    public String book(String name) {
+        return BOOKS + "." + name;
+    }
+
+    @Override
+    public <T> T inTransaction(Supplier<T> work) {
+        return transaction(work, true);
+    }
+
+    @Override
+    public <T> T rehearse(Supplier<T> work) {
+        return transaction(work, false);
+    }
+
+    private <T> T transaction(Supplier<T> work, boolean keep) {
+        execute("begin transaction");
+        boolean committed = false;
+        try {
+            T result = work.get();
+            if (keep) {
+                execute("commit");
+                committed = true;
+            }
+            return result;
+        } finally {
+            if (!committed) {
+                rollback();
+            }
+        }
+    }
+
+    private void rollback() {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("rollback");
+        } catch (SQLException alreadyOver) {
+            // a failed commit has ended the transaction by itself; the first error is the one to report
+        }
+    }
+
+    @Override
+    public Warehouse stager() {
+        return this;
+    }
+
+    @Override
+    public void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows) {
+        execute("create or replace temp table " + dialect.quote(scratch) + " ("
+                + dialect.list(columns, column -> dialect.quote(column.name()) + " " + dialect.type(column.type()))
+                + ")");
+        try (DuckDBAppender appender =
+                connection.unwrap(DuckDBConnection.class).createAppender("temp", "main", scratch)) {
+            for (List<@Nullable Object> row : rows) {
+                appender.beginRow();
+                for (Object value : row) {
+                    append(appender, value);
+                }
+                appender.endRow();
+            }
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    private static void append(DuckDBAppender appender, @Nullable Object value) throws SQLException {
+        if (value == null) {
+            appender.appendNull();
+        } else if (value instanceof Long number) {
+            appender.append(number.longValue());
+        } else {
+            appender.append(value.toString());
+        }
+    }
+
+    @Override
+    public void receive(String scratch) {
+        // staged in this very connection
+    }
+
+    @Override
+    public void close() {
+        try {
+            connection.close();
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    private PreparedStatement prepared(String sql, @Nullable Object... values) throws SQLException {
+        PreparedStatement statement = connection.prepareStatement(sql);
+        try {
+            for (int index = 0; index < values.length; index++) {
+                statement.setObject(index + 1, values[index]);
+            }
+            return statement;
+        } catch (SQLException | RuntimeException failed) {
+            statement.close();
+            throw failed;
+        }
+    }
+
+    private static WarehouseException failure(SQLException failed) {
+        return new WarehouseException(DuckDbMessages.inShort(failed), failed);
+    }
+}
