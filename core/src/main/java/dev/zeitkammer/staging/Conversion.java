@@ -1,0 +1,112 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * SQL of the embedded engine that converts a text to a type, strictly: a value that the type cannot hold unchanged gives null.
+ * Texts in the canonical form of their type take a short way; the others are looked at by a regular expression.
+ */
+final class Conversion {
+
+    private static final String WHOLE = "^ *([+-]?[0-9]+)(?:\\.0*)? *$";
+    private static final String APPROXIMATE = "^ *([+-]?(?:[0-9]+\\.?[0-9]*|\\.[0-9]+)(?:[eE][+-]?[0-9]+)?) *$";
+    private static final String DAY = "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}) *$";
+    private static final String MOMENT =
+            "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}(?:[ T][0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6}0*)?)?)?) *$";
+    private static final String CLOCK = "^ *([0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6}0*)?)?) *$";
+    private static final int DAY_LENGTH = 10;
+    private static final int MOMENT_LENGTH = 26;
+
+    private static final Pattern LETTERS = Pattern.compile("yyyy|yy|MM|M|dd|d|HH|H|mm|ss|SSSSSS|SSS");
+    private static final Map<String, String> DIRECTIVES = Map.ofEntries(
+            Map.entry("yyyy", "%Y"),
+            Map.entry("yy", "%y"),
+            Map.entry("MM", "%m"),
+            Map.entry("M", "%-m"),
+            Map.entry("dd", "%d"),
+            Map.entry("d", "%-d"),
+            Map.entry("HH", "%H"),
+            Map.entry("H", "%-H"),
+            Map.entry("mm", "%M"),
+            Map.entry("ss", "%S"),
+            Map.entry("SSS", "%g"),
+            Map.entry("SSSSSS", "%f"));
+
+    private final Dialect dialect;
+    private final CsvForm csv;
+
+    Conversion(Dialect dialect, CsvForm csv) {
+        this.dialect = dialect;
+        this.csv = csv;
+    }
+
+    /** The text, quoted column {@code text}, as a value of the type, or null. */
+    String of(String text, SqlType type) {
+        return switch (type.kind()) {
+            case VARCHAR ->
+                type.length() == 0
+                        ? text
+                        : "case when length(%s) <= %d then %s end".formatted(text, type.length(), text);
+            case SMALLINT, INTEGER, BIGINT -> canonicalOr(text, type, WHOLE, "true");
+            case DECIMAL -> canonicalOr(text, type, exact(type.scale()), "true");
+            case REAL, DOUBLE ->
+                canonicalOr(text, type, APPROXIMATE, "length(" + text + ") < 25 and " + text + " < 'A'");
+            case DATE ->
+                csv.dateFormat()
+                        .map(format -> formatted(text, type, format))
+                        .orElseGet(() -> canonicalOr(text, type, DAY, "length(" + text + ") = " + DAY_LENGTH));
+            case TIMESTAMP ->
+                csv.timestampFormat()
+                        .map(format -> formatted(text, type, format))
+                        .orElseGet(() -> canonicalOr(
+                                text, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
+            case TIME -> canonicalOr(text, type, CLOCK, "true");
+            case BOOLEAN -> truth(text);
+        };
+    }
+
+    private static String exact(int scale) {
+        return "^ *([+-]?(?:[0-9]+(?:\\.[0-9]{0," + scale + "}0*)?|\\.[0-9]{1," + Math.max(1, scale) + "}0*)) *$";
+    }
+
+    private String canonicalOr(String text, SqlType type, String form, String guard) {
+        String plain = dialect.tryCast(text, type);
+        String picked = "nullif(regexp_extract(" + text + ", " + dialect.text(form) + ", 1), '')";
+        return "case when %s and cast(%s as varchar) = %s then %s else %s end"
+                .formatted(guard, plain, text, plain, dialect.tryCast(picked, type));
+    }
+
+    private String formatted(String text, SqlType type, Word format) {
+        String directives = dialect.text(directives(format.text()));
+        String parsed = "try_strptime(trim(%s), %s)".formatted(text, directives);
+        return "case when strftime(%s, %s) = trim(%s) then %s end"
+                .formatted(parsed, directives, text, dialect.cast(parsed, type));
+    }
+
+    private static String directives(String format) {
+        Matcher letters = LETTERS.matcher(format.replace("%", "%%"));
+        return letters.replaceAll(found -> Matcher.quoteReplacement(DIRECTIVES.get(found.group())));
+    }
+
+    private static String truth(String text) {
+        return "case lower(trim(%s)) when 'true' then true when 't' then true when 'yes' then true when '1' then true"
+                        .formatted(text)
+                + " when 'false' then false when 'f' then false when 'no' then false when '0' then false end";
+    }
+
+    /** The words by which a message names a format, where the input gives one. */
+    Optional<String> format(SqlType type) {
+        return switch (type.kind()) {
+            case DATE -> csv.dateFormat().map(Word::text);
+            case TIMESTAMP -> csv.timestampFormat().map(Word::text);
+            default -> Optional.empty();
+        };
+    }
+}

@@ -1,0 +1,100 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.StagedRows.BadLine;
+import java.io.IOException;
+import java.io.Reader;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+
+/** The lines that the engine's reader could not take as rows. */
+final class Rejects {
+
+    private final Warehouse stager;
+    private final StagedFiles delivery;
+
+    Rejects(Warehouse stager, StagedFiles delivery) {
+        this.stager = stager;
+        this.delivery = delivery;
+    }
+
+    /** One line that was rejected, by the number of its record. */
+    private record Reject(String file, long record, String kind, String message) {}
+
+    /**
+     * The rejected lines, in order of files and lines, with their texts.
+     *
+     * @throws StagingException when a quote is never closed, since everything behind it would be lost
+     */
+    List<BadLine> badLines() {
+        List<Reject> rejects = stager.query(
+                """
+                select s.file_path, r.line, min(r.error_type), min(r.error_message)
+                from zk_rejects as r join zk_reject_scans as s using (scan_id, file_id)
+                group by s.file_path, r.line
+                order by s.file_path, r.line""",
+                row -> new Reject(
+                        String.valueOf(row.text(1)),
+                        row.number(2),
+                        String.valueOf(row.text(3)),
+                        String.valueOf(row.text(4))));
+        Map<String, Map<Long, Reject>> byFile = new HashMap<>();
+        rejects.forEach(reject ->
+                byFile.computeIfAbsent(reject.file(), file -> new TreeMap<>()).put(reject.record(), reject));
+        List<BadLine> lines = new ArrayList<>();
+        for (int index = 0; index < delivery.files().size(); index++) {
+            Path file = delivery.files().get(index).path();
+            Map<Long, Reject> here = byFile.get(file.toString());
+            if (here != null) {
+                lines.addAll(located(index, file, here));
+            }
+        }
+        return lines;
+    }
+
+    private List<BadLine> located(int index, Path file, Map<Long, Reject> rejects) {
+        List<BadLine> lines = new ArrayList<>();
+        boolean quotes = rejects.values().stream().anyMatch(reject -> concernsQuotes(reject.kind()));
+        long record = 0;
+        try (Reader reader = TextFiles.open(file, delivery.input().csv().encoding())) {
+            RecordScanner records =
+                    new RecordScanner(reader, delivery.delimiter().charAt(0));
+            while ((quotes || lines.size() < rejects.size()) && records.next()) {
+                record++;
+                if (records.isUnclosed()) {
+                    throw FileStaging.unclosed(delivery.shown(file), records.line());
+                }
+                Reject reject = rejects.get(record);
+                if (reject != null) {
+                    lines.add(new BadLine(index, record, records.line(), problem(reject), records.text()));
+                }
+            }
+        } catch (IOException unreadable) {
+            throw new StagingException(
+                    "Cannot read " + delivery.shown(file) + ": " + unreadable.getMessage(), unreadable);
+        }
+        return lines;
+    }
+
+    private static boolean concernsQuotes(String kind) {
+        return kind.equals("UNQUOTED VALUE") || kind.startsWith("LINE SIZE");
+    }
+
+    private static String problem(Reject reject) {
+        return switch (reject.kind()) {
+            case "TOO MANY COLUMNS", "MISSING COLUMNS" -> {
+                String[] numbers =
+                        reject.message().replaceAll("[^0-9]+", " ").strip().split(" ");
+                yield numbers.length == 2 ? numbers[1] + " fields, the header has " + numbers[0] : reject.message();
+            }
+            case "UNQUOTED VALUE" ->
+                "a quote stands inside a value; a value with quotes is quoted, and its quotes doubled";
+            case "INVALID ENCODING" -> "bytes that are not in the input's encoding";
+            default -> reject.message();
+        };
+    }
+}

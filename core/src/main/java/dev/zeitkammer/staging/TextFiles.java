@@ -1,0 +1,85 @@
+package dev.zeitkammer.staging;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.io.Reader;
+import java.nio.charset.Charset;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.zip.GZIPInputStream;
+
+/** Opens text files of a delivery, whatever their encoding. */
+final class TextFiles {
+
+    private static final int BYTE_ORDER_MARK = 0xFEFF;
+    private static final int SNIFFED = 4096;
+
+    private TextFiles() {}
+
+    /** A reader positioned behind a byte order mark; bytes that are not in the encoding become a replacement character. */
+    static Reader open(Path file, String encoding) throws IOException {
+        InputStream bytes = Files.newInputStream(file);
+        if (file.toString().toLowerCase(Locale.ROOT).endsWith(".gz")) {
+            bytes = new GZIPInputStream(bytes);
+        }
+        BufferedReader reader = new BufferedReader(new InputStreamReader(bytes, charset(encoding)), 1 << 16);
+        reader.mark(1);
+        if (reader.read() != BYTE_ORDER_MARK) {
+            reader.reset();
+        }
+        return reader;
+    }
+
+    private static Charset charset(String encoding) {
+        return switch (encoding) {
+            case "latin-1" -> StandardCharsets.ISO_8859_1;
+            case "utf-16" -> StandardCharsets.UTF_16;
+            default -> StandardCharsets.UTF_8;
+        };
+    }
+
+    /** Whether the beginning of a file cannot be text: it holds a zero byte, or is not in the encoding. */
+    static boolean isBinary(Path file, String encoding) throws IOException {
+        try (Reader reader = open(file, encoding)) {
+            char[] beginning = new char[SNIFFED];
+            int length = Math.max(0, reader.read(beginning));
+            String text = new String(beginning, 0, length);
+            long strange = text.chars()
+                    .filter(character -> character == 0xFFFD || (character < ' ' && "\r\n\t\f".indexOf(character) < 0))
+                    .count();
+            return text.indexOf('\0') >= 0 || strange * 20 > length;
+        }
+    }
+
+    /** The names of the columns in a header record. */
+    static List<String> fields(String header, char delimiter) {
+        List<String> fields = new ArrayList<>();
+        StringBuilder field = new StringBuilder();
+        boolean quoted = false;
+        for (int index = 0; index < header.length(); index++) {
+            char character = header.charAt(index);
+            if (character == '"' && (quoted || field.length() == 0)) {
+                boolean doubled = quoted && index + 1 < header.length() && header.charAt(index + 1) == '"';
+                if (doubled) {
+                    field.append('"');
+                    index++;
+                } else {
+                    quoted = !quoted;
+                }
+            } else if (character == delimiter && !quoted) {
+                fields.add(field.toString().strip());
+                field.setLength(0);
+            } else {
+                field.append(character);
+            }
+        }
+        fields.add(field.toString().strip());
+        return fields;
+    }
+}

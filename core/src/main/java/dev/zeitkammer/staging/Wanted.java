@@ -1,0 +1,109 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Problem;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.SqlType;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * The staged columns that a table needs, with their types where the table decides them. Columns that nobody needs are not
+ * converted, so that a bad value in them sets no row aside.
+ */
+public final class Wanted {
+
+    private static final Pattern IDENTIFIER = Pattern.compile("\"((?:[^\"]|\"\")+)\"|[\\p{L}_][\\p{L}\\p{N}_$]*");
+
+    private final StagedFiles files;
+    private final List<Problem> problems = new ArrayList<>();
+    private final Set<String> moments = new HashSet<>();
+    private final Map<String, Optional<SqlType>> types = new LinkedHashMap<>();
+
+    public Wanted(StagedFiles files) {
+        this.files = files;
+    }
+
+    /** A column that must be there. {@code purpose} tells the reader what it is for. */
+    public void column(Word name, String purpose, Optional<SqlType> type) {
+        Optional<String> column = files.column(name.text());
+        if (column.isEmpty()) {
+            problems.add(new Problem(
+                    name.place(),
+                    "the column \"" + name + "\" (" + purpose + ") is not staged: " + files.shown()
+                            + " has no such column; " + Nearest.hint(name.text(), files.header())));
+            return;
+        }
+        add(column.get(), type);
+    }
+
+    /** A column that must hold dates or timestamps; what is neither is a bad value, also where inference decides. */
+    public void moment(Word name, String purpose) {
+        column(name, purpose, Optional.empty());
+        files.column(name.text()).ifPresent(moments::add);
+    }
+
+    Set<String> moments() {
+        return moments;
+    }
+
+    /** A column that is known to be there. */
+    public void column(String name, Optional<SqlType> type) {
+        add(name, type);
+    }
+
+    /** Every column that is staged. */
+    public List<String> all() {
+        return files.header();
+    }
+
+    /** The columns that an expression mentions. */
+    public void expression(Word sql) {
+        Matcher identifiers = IDENTIFIER.matcher(sql.text());
+        while (identifiers.find()) {
+            String name = identifiers.group(1) == null
+                    ? identifiers.group()
+                    : identifiers.group(1).replace("\"\"", "\"");
+            files.column(name).ifPresent(column -> add(column, Optional.empty()));
+        }
+    }
+
+    private void add(String column, Optional<SqlType> type) {
+        types.merge(column, type, (before, now) -> before.isPresent() ? before : now);
+    }
+
+    /** Throws every missing column in one go. */
+    public void throwIfMissing() {
+        if (!problems.isEmpty()) {
+            throw new DefinitionException(problems.stream().distinct().sorted().toList());
+        }
+    }
+
+    /** The wanted columns in order of the file's header, with their types where known. */
+    Map<String, Optional<SqlType>> inFileOrder() {
+        Map<String, Optional<SqlType>> ordered = new LinkedHashMap<>();
+        for (String column : files.header()) {
+            Optional<SqlType> type = types.get(column);
+            if (type != null) {
+                ordered.put(column, listed(column).or(() -> type));
+            }
+        }
+        return ordered;
+    }
+
+    private Optional<SqlType> listed(String column) {
+        return files.input().columns().stream()
+                .filter(known -> known.name().text().toLowerCase(Locale.ROOT).equals(column.toLowerCase(Locale.ROOT)))
+                .map(known -> known.type())
+                .findFirst();
+    }
+}
