@@ -1,0 +1,30 @@
+package dev.zeitkammer.books;
+
+import java.util.Locale;
+
+/** The tables of the books. */
+enum BookTable {
+    LOADS("load bigint, load_date varchar, status varchar, started_at timestamp, ended_at timestamp"),
+    TABLE_LOADS("load bigint, table_name varchar, kind varchar, status varchar, seconds double precision,"
+            + " inserted bigint, updated bigint, error varchar"),
+    COUNTS("load bigint, table_name varchar, role varchar, name varchar, staged_rows bigint"),
+    SET_ASIDE("load bigint, table_name varchar, reason varchar, column_name varchar, bad_value varchar,"
+            + " file varchar, line bigint, row_text varchar"),
+    HIGHEST_KEYS("table_name varchar, highest bigint"),
+    STAGED_TYPES("input varchar, column_name varchar, type varchar");
+
+    private final String columns;
+
+    BookTable(String columns) {
+        this.columns = columns;
+    }
+
+    String tableName() {
+        return name().toLowerCase(Locale.ROOT);
+    }
+
+    /** The columns with their types, in words that every engine understands. */
+    String columns() {
+        return columns;
+    }
+}

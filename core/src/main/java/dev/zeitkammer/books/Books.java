@@ -1,0 +1,177 @@
+package dev.zeitkammer.books;
+
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import java.time.LocalDateTime;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * Writes the books. What concerns one table's load is written in the transaction of that load, so that books and tables never
+ * disagree.
+ */
+public final class Books {
+
+    private static final String CARRIED = "zk_carried";
+
+    private final Warehouse warehouse;
+
+    public Books(Warehouse warehouse) {
+        this.warehouse = warehouse;
+    }
+
+    /** Creates the books where they are missing. */
+    public void create() {
+        warehouse.execute("create schema if not exists " + warehouse.dialect().quote("zeitkammer"));
+        for (BookTable table : BookTable.values()) {
+            warehouse.execute(
+                    "create table if not exists " + warehouse.book(table.tableName()) + " (" + table.columns() + ")");
+        }
+    }
+
+    /** Begins a load: gives it a number and enters it as running. */
+    public long begin(String date, LocalDateTime started) {
+        long load = nextLoad();
+        warehouse.update(
+                "insert into " + warehouse.book("loads") + " (load, load_date, status, started_at) values (?, ?, ?, ?)",
+                load,
+                date,
+                LoadStatus.RUNNING.word(),
+                started);
+        return load;
+    }
+
+    /** Enters loads that began and never ended as failed: they were cut off. */
+    public void closeCutOff() {
+        warehouse.update(
+                "update " + warehouse.book("loads") + " set status = ? where status = ?",
+                LoadStatus.FAILED.word(),
+                LoadStatus.RUNNING.word());
+    }
+
+    /** The number that the next load will have. */
+    public long nextLoad() {
+        return 1 + warehouse.number("select coalesce(max(load), 0) from " + warehouse.book("loads"));
+    }
+
+    public void end(long load, LoadStatus status, LocalDateTime ended) {
+        warehouse.update(
+                "update " + warehouse.book("loads") + " set status = ?, ended_at = ? where load = ?",
+                status.word(),
+                ended,
+                load);
+    }
+
+    /** Enters what a load did to a table. */
+    public void enter(long load, TableEntry entry) {
+        warehouse.update(
+                "insert into " + warehouse.book("table_loads")
+                        + " (load, table_name, kind, status, seconds, inserted, updated, error) values (?, ?, ?, ?, ?, ?, ?, ?)",
+                load,
+                entry.table(),
+                entry.kind(),
+                entry.status().word(),
+                entry.seconds(),
+                entry.inserted(),
+                entry.updated(),
+                entry.error().orElse(null));
+        enterCounts(load, entry.table(), "", entry.counts());
+        entry.lookups().forEach((role, counts) -> enterCounts(load, entry.table(), role, counts));
+    }
+
+    private void enterCounts(long load, String table, String role, Map<String, Long> counts) {
+        counts.forEach((name, rows) -> warehouse.update(
+                "insert into " + warehouse.book("counts")
+                        + " (load, table_name, role, name, staged_rows) values (?, ?, ?, ?, ?)",
+                load,
+                table,
+                role,
+                name,
+                rows));
+    }
+
+    /** Keeps rows that were set aside. */
+    public void keep(List<SetAsideRow> rows) {
+        if (rows.isEmpty()) {
+            return;
+        }
+        List<Column> columns = List.of(
+                new Column("load", SqlType.BIGINT),
+                new Column("table_name", SqlType.VARCHAR),
+                new Column("reason", SqlType.VARCHAR),
+                new Column("column_name", SqlType.VARCHAR),
+                new Column("bad_value", SqlType.VARCHAR),
+                new Column("file", SqlType.VARCHAR),
+                new Column("line", SqlType.BIGINT),
+                new Column("row_text", SqlType.VARCHAR));
+        warehouse.carry(CARRIED, columns, () -> rows.stream().map(Books::values).iterator());
+        String names = warehouse.dialect().list(columns, Column::name);
+        warehouse.execute(
+                "insert into " + warehouse.book("set_aside") + " (" + names + ") select " + names + " from " + CARRIED);
+        warehouse.execute(warehouse.dialect().drop(CARRIED));
+    }
+
+    private static List<Object> values(SetAsideRow row) {
+        return java.util.Arrays.asList(
+                row.load(), row.table(), row.reason(), row.column(), row.value(), row.file(), row.line(), row.text());
+    }
+
+    /** The highest surrogate key that a table ever gave; 0 before the first. */
+    public String highestKeySql(String table) {
+        return "coalesce((select highest from " + warehouse.book("highest_keys") + " where table_name = "
+                + warehouse.dialect().text(table) + "), 0)";
+    }
+
+    /** Notes the highest key that a table has given. */
+    public void noteHighestKey(String table, long highest) {
+        long noted = warehouse.update(
+                "update " + warehouse.book("highest_keys") + " set highest = greatest(highest, ?) where table_name = ?",
+                highest,
+                table);
+        if (noted == 0) {
+            warehouse.update(
+                    "insert into " + warehouse.book("highest_keys") + " (table_name, highest) values (?, ?)",
+                    table,
+                    highest);
+        }
+    }
+
+    /** The types that earlier deliveries of an input decided, by column. */
+    public Map<String, SqlType> decidedTypes(String input) {
+        Map<String, SqlType> types = new LinkedHashMap<>();
+        warehouse.query(
+                "select column_name, type from " + warehouse.book("staged_types") + " where input = ?",
+                row -> SqlType.parse(String.valueOf(row.text(2)))
+                        .map(type -> types.put(String.valueOf(row.text(1)), type)),
+                input);
+        return types;
+    }
+
+    /** Notes the types that a delivery decided. */
+    public void noteTypes(String input, Map<String, SqlType> types) {
+        Map<String, SqlType> known = decidedTypes(input);
+        types.forEach((column, type) -> {
+            if (!known.containsKey(column)) {
+                warehouse.update(
+                        "insert into " + warehouse.book("staged_types")
+                                + " (input, column_name, type) values (?, ?, ?)",
+                        input,
+                        column,
+                        type.toString());
+            }
+        });
+    }
+
+    /** The newest load date with which a table was loaded. */
+    public Optional<String> newestDate(String table) {
+        return warehouse.firstText(
+                "select max(l.load_date) from " + warehouse.book("loads") + " as l join "
+                        + warehouse.book("table_loads")
+                        + " as t on t.load = l.load where t.table_name = ? and t.status = ?",
+                table,
+                LoadStatus.DONE.word());
+    }
+}

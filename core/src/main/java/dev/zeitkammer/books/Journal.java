@@ -1,0 +1,132 @@
+package dev.zeitkammer.books;
+
+import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.time.LocalDateTime;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+
+/** Reads the books: past loads and rows set aside. */
+public final class Journal {
+
+    private static final String LOAD_COLUMNS = "select load, load_date, status, started_at, ended_at from ";
+
+    private final Warehouse warehouse;
+
+    public Journal(Warehouse warehouse) {
+        this.warehouse = warehouse;
+    }
+
+    /** Every load, the newest last. */
+    public List<LoadEntry> loads() {
+        if (!hasBooks()) {
+            return List.of();
+        }
+        Map<Long, List<TableEntry>> tables = tables("");
+        return warehouse.query(LOAD_COLUMNS + warehouse.book("loads") + " order by load", row -> load(row, tables));
+    }
+
+    /** One load. */
+    public LoadEntry load(long load) {
+        Optional<LoadEntry> found =
+                loads().stream().filter(entry -> entry.load() == load).findFirst();
+        return found.orElseThrow(
+                () -> new ZeitkammerException("There is no load " + load + " in the journal of " + warehouse.title()));
+    }
+
+    private boolean hasBooks() {
+        return warehouse.number("select count(*) from information_schema.tables where table_schema = 'zeitkammer' and"
+                        + " table_name = 'loads'")
+                > 0;
+    }
+
+    private static LoadEntry load(Row row, Map<Long, List<TableEntry>> tables) {
+        return new LoadEntry(
+                row.number(1),
+                String.valueOf(row.text(2)),
+                LoadStatus.fromWord(String.valueOf(row.text(3))),
+                Objects.requireNonNull(row.timestamp(4)),
+                Optional.ofNullable(row.timestamp(5)),
+                tables.getOrDefault(row.number(1), List.of()));
+    }
+
+    private record CountKey(long load, String table) {}
+
+    private Map<Long, List<TableEntry>> tables(String condition) {
+        Map<CountKey, Map<String, Map<String, Long>>> counts = counts();
+        Map<Long, List<TableEntry>> tables = new LinkedHashMap<>();
+        warehouse.query(
+                "select load, table_name, kind, status, seconds, inserted, updated, error from "
+                        + warehouse.book("table_loads") + condition + " order by load, rowid",
+                row -> {
+                    CountKey key = new CountKey(row.number(1), String.valueOf(row.text(2)));
+                    Map<String, Map<String, Long>> byRole = new LinkedHashMap<>(counts.getOrDefault(key, Map.of()));
+                    Map<String, Long> own =
+                            Optional.ofNullable(byRole.remove("")).orElse(Map.of());
+                    return tables.computeIfAbsent(key.load(), load -> new ArrayList<>())
+                            .add(new TableEntry(
+                                    key.table(),
+                                    String.valueOf(row.text(3)),
+                                    LoadStatus.fromWord(String.valueOf(row.text(4))),
+                                    Double.parseDouble(String.valueOf(row.text(5))),
+                                    row.number(6),
+                                    row.number(7),
+                                    own,
+                                    byRole,
+                                    Optional.ofNullable(row.text(8))));
+                });
+        return tables;
+    }
+
+    private Map<CountKey, Map<String, Map<String, Long>>> counts() {
+        Map<CountKey, Map<String, Map<String, Long>>> counts = new LinkedHashMap<>();
+        warehouse.query(
+                "select load, table_name, role, name, staged_rows from " + warehouse.book("counts") + " order by rowid",
+                row -> counts.computeIfAbsent(
+                                new CountKey(row.number(1), String.valueOf(row.text(2))), key -> new LinkedHashMap<>())
+                        .computeIfAbsent(String.valueOf(row.text(3)), role -> new LinkedHashMap<>())
+                        .put(String.valueOf(row.text(4)), row.number(5)));
+        return counts;
+    }
+
+    /** The rows that a load set aside; all loads when none is named. */
+    public List<SetAsideRow> setAside(Optional<Long> load) {
+        if (!hasBooks()) {
+            return List.of();
+        }
+        return warehouse.query(
+                "select load, table_name, reason, column_name, bad_value, file, line, row_text from "
+                        + warehouse.book("set_aside")
+                        + " where load = coalesce(?, load) order by load, table_name, file, line",
+                row -> new SetAsideRow(
+                        row.number(1),
+                        String.valueOf(row.text(2)),
+                        String.valueOf(row.text(3)),
+                        row.text(4),
+                        row.text(5),
+                        row.text(6),
+                        row.number(7),
+                        row.text(8)),
+                load.orElse(null));
+    }
+
+    /** The load, if any, that loaded everything of a load date. */
+    public Optional<LoadEntry> doneFor(String date) {
+        return loads().stream()
+                .filter(entry -> entry.date().equals(date) && entry.status() == LoadStatus.DONE)
+                .reduce((first, second) -> second);
+    }
+
+    /** The moment of the newest load, UTC. */
+    public Optional<LocalDateTime> newest() {
+        List<LoadEntry> loads = loads();
+        return loads.isEmpty()
+                ? Optional.empty()
+                : Optional.of(loads.get(loads.size() - 1).started());
+    }
+}

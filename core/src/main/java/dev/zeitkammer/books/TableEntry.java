@@ -1,0 +1,41 @@
+package dev.zeitkammer.books;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * What one load did to one table.
+ *
+ * @param kind {@code dimension} or {@code fact}
+ * @param inserted rows added to the table
+ * @param updated rows changed in the table
+ * @param counts the staged rows by outcome, in the order of the outputs
+ * @param lookups for each role, the staged rows by what the lookup found
+ * @param error why it failed, stopped, was skipped or blocked
+ */
+public record TableEntry(
+        String table,
+        String kind,
+        LoadStatus status,
+        double seconds,
+        long inserted,
+        long updated,
+        Map<String, Long> counts,
+        Map<String, Map<String, Long>> lookups,
+        Optional<String> error) {
+
+    public TableEntry {
+        counts = java.util.Collections.unmodifiableMap(new LinkedHashMap<>(counts));
+        lookups = java.util.Collections.unmodifiableMap(new LinkedHashMap<>(lookups));
+    }
+
+    /** An entry for a table that was not loaded. */
+    public static TableEntry without(String table, String kind, LoadStatus status, double seconds, String why) {
+        return new TableEntry(table, kind, status, seconds, 0, 0, Map.of(), Map.of(), Optional.of(why));
+    }
+
+    public long count(String name) {
+        return counts.getOrDefault(name, 0L);
+    }
+}

@@ -1,0 +1,5 @@
+/** Calendar dimensions: one row a day, with the labels that reports ask for. */
+@NullMarked
+package dev.zeitkammer.calendar;
+
+import org.jspecify.annotations.NullMarked;

@@ -1,0 +1,398 @@
+package dev.zeitkammer.dimension;
+
+import static dev.zeitkammer.dimension.Scratch.CHANGES;
+import static dev.zeitkammer.dimension.Scratch.CROWDED;
+import static dev.zeitkammer.dimension.Scratch.DELIVERY;
+import static dev.zeitkammer.dimension.Scratch.MATCH;
+import static dev.zeitkammer.dimension.Scratch.OUT;
+import static dev.zeitkammer.dimension.Scratch.ROWS;
+
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/**
+ * The steps of a dimension's load, from the delivery to the rows of the table. Members with one staged row that is not late go
+ * through the steps written here; the others, when there are any, through those of {@link HistorySteps}.
+ */
+final class DimensionSteps {
+
+    /** The outcome, inside scratch tables only, of rows whose member's history must be told anew. */
+    static final String RETOLD = "'retold'";
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+    private final String target;
+    private final String highestKey;
+    private final Stamp stamp;
+    private final Moments moments;
+
+    /** @param highestKey SQL for the highest surrogate key given so far */
+    DimensionSteps(DimensionTable table, Warehouse warehouse, String highestKey, Stamp stamp) {
+        this.table = table;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.highestKey = highestKey;
+        this.stamp = stamp;
+        this.moments = new Moments(table, dialect);
+    }
+
+    /** @param delivery the query that makes {@link Scratch#DELIVERY} */
+    Plan plan(String delivery, KeySource keys) {
+        HistorySteps history = new HistorySteps(table, dialect, target, highestKey, stamp);
+        List<Step> steps = new ArrayList<>();
+        steps.add(write(
+                "delivery",
+                "The staged rows as the definition loads them: business key, effective, attributes.",
+                dialect.keep(DELIVERY, delivery)));
+        steps.add(write(
+                "unusable rows",
+                "Rows with a bad value or without a business key are set aside.",
+                dialect.keep(OUT, unusable())));
+        steps.add(write(
+                "crowded keys", "Business keys that stand in more than one row.", dialect.keep(CROWDED, crowded())));
+        steps.add(crowdedOnly(
+                "duplicates",
+                "Equal rows of one key and moment are repeated; different ones contradict each other and are all set aside.",
+                duplicates()));
+        if (!table.hasHistory() && table.definition().hasEffective()) {
+            steps.add(crowdedOnly(
+                    "superseded rows", "Without history only the latest row of a member counts.", superseded()));
+        }
+        steps.add(write("rows", "The rows that take part.", dialect.name(ROWS, taking())));
+        steps.add(write(
+                "comparison",
+                "Each row beside the current version of its member; kept where anything differs, null being a value.",
+                dialect.keep(MATCH, comparison())));
+        steps.add(write(
+                "changes",
+                "The rows to insert and to update that follow.",
+                dialect.keep(CHANGES, inserts(keys) + "\nunion all\n" + updates())));
+        if (table.hasHistory() && !table.names(Role.TYPE_1).isEmpty()) {
+            steps.add(new Step.Write(
+                    "older versions",
+                    "Type 1 values are written on every version of a member.",
+                    "insert into " + dialect.quote(CHANGES) + "\n" + olderVersions(),
+                    Step.any(MATCH)));
+        }
+        if (table.canBeLate()) {
+            steps.addAll(history.steps());
+        }
+        steps.addAll(application());
+        return new Plan(steps, counts(history), written(), setAside(), Optional.of(highest()));
+    }
+
+    /** Where the surrogate keys of new rows come from. */
+    enum KeySource {
+        /** The highest key ever given plus 1, 2, 3 …, in staging order. */
+        SEQUENCE,
+        /** The column {@code zk_key} of the delivery. */
+        DELIVERED
+    }
+
+    private static Step write(String name, String purpose, String sql) {
+        return new Step.Write(name, purpose, sql);
+    }
+
+    private static Step crowdedOnly(String name, String purpose, String query) {
+        return new Step.Write(name, purpose, "insert into " + OUT + "\n" + query, Step.any(CROWDED));
+    }
+
+    private String unusable() {
+        List<String> keys = table.keys();
+        return """
+                select zk_row, %s as zk_outcome,
+                  case when zk_bad_column is not null then 'bad value' else 'blank key' end as zk_reason,
+                  coalesce(zk_bad_column, case %s end) as zk_column,
+                  zk_bad_text as zk_text
+                from %s
+                where zk_bad_column is not null or %s""".formatted(
+                Outcome.SET_ASIDE.sql(),
+                keys.stream()
+                        .map(key -> "when " + dialect.quote(key) + " is null then " + dialect.text(key))
+                        .collect(Collectors.joining(" ")),
+                DELIVERY,
+                keys.stream().map(key -> dialect.quote(key) + " is null").collect(Collectors.joining(" or ")));
+    }
+
+    private String crowded() {
+        return """
+                select %s
+                from (%s) as d
+                group by %s
+                having count(*) > 1""".formatted(dialect.columns(table.keys()), taking(), dialect.columns(table.keys()));
+    }
+
+    /** The rows of the delivery that are not out. */
+    private static String taking() {
+        return """
+                select d.*
+                from %s as d
+                where not exists (select 1 from %s as o where o.zk_row = d.zk_row)""".formatted(DELIVERY, OUT);
+    }
+
+    private String duplicates() {
+        String keys = dialect.columns(table.keys());
+        return """
+                select zk_row,
+                  case when zk_values > 1 then %s else %s end,
+                  case when zk_values > 1 then 'conflicting duplicate' end,
+                  case when zk_values > 1 then %s end,
+                  cast(null as varchar)
+                from (
+                  select zk_row,
+                    max(zk_value) over (partition by %s, zk_effective) as zk_values,
+                    row_number() over (partition by %s, zk_effective order by zk_row) as zk_nth
+                  from (
+                    select d.*, dense_rank() over (partition by %s, zk_effective order by %s) as zk_value
+                    from (%s) as d
+                    join %s as c using (%s)
+                  ) as valued
+                ) as numbered
+                where zk_values > 1 or zk_nth > 1""".formatted(
+                        Outcome.SET_ASIDE.sql(),
+                        Outcome.REPEATED.sql(),
+                        dialect.text(String.join(", ", table.keys())),
+                        keys,
+                        keys,
+                        keys,
+                        table.attributes().isEmpty() ? "1" : dialect.columns(table.attributes()),
+                        taking(),
+                        CROWDED,
+                        keys);
+    }
+
+    private String superseded() {
+        String keys = dialect.columns(table.keys());
+        return """
+                select zk_row, %s, cast(null as varchar), cast(null as varchar), cast(null as varchar)
+                from (
+                  select zk_row, row_number() over (partition by %s order by zk_effective desc) as zk_nth
+                  from (%s) as d
+                  join %s as c using (%s)
+                ) as numbered
+                where zk_nth > 1""".formatted(Outcome.UNCHANGED.sql(), keys, taking(), CROWDED, keys);
+    }
+
+    private String comparison() {
+        String key = dialect.column("c", table.name(Role.SURROGATE));
+        List<String> compared = table.names(Role.TYPE_1, Role.TYPE_2);
+        String moved = table.canBeLate() ? " or r.zk_effective <> " + current(Role.LAST_STATED) : "";
+        String alone = table.canBeLate()
+                ? "\n  and not exists (select 1 from " + CROWDED + " as k where "
+                        + dialect.allEqual(table.keys(), "k", "r") + ")"
+                : "";
+        return """
+                select r.zk_row, %s as zk_key,
+                  %s as zk_outcome,
+                  %s as zk_overwrites
+                from %s as r
+                left join %s as c on %s%s
+                where (%s is null or %s%s)%s""".formatted(
+                        key,
+                        outcome(),
+                        dialect.anyDiffers(table.names(Role.TYPE_1), "r", "c"),
+                        ROWS,
+                        target,
+                        dialect.allEqual(table.keys(), "r", "c"),
+                        table.hasHistory() ? " and " + current(Role.IS_CURRENT) : "",
+                        key,
+                        dialect.anyDiffers(compared, "r", "c"),
+                        moved,
+                        alone);
+    }
+
+    private String current(Role role) {
+        return dialect.column("c", table.name(role));
+    }
+
+    private String outcome() {
+        StringBuilder branches = new StringBuilder("case when ")
+                .append(current(Role.SURROGATE))
+                .append(" is null then ")
+                .append(Outcome.NEW.sql());
+        String versions = dialect.anyDiffers(table.names(Role.TYPE_2), "r", "c");
+        if (table.canBeLate()) {
+            branches.append("\n    when r.zk_effective < ").append(current(Role.LAST_STATED));
+            branches.append("\n      or (r.zk_effective = ").append(current(Role.LAST_STATED));
+            branches.append(" and ")
+                    .append(current(Role.LAST_STATED))
+                    .append(" > ")
+                    .append(current(Role.VALID_FROM));
+            branches.append(" and ").append(versions).append(") then ").append(RETOLD);
+        }
+        if (table.hasHistory()) {
+            branches.append("\n    when ").append(versions).append(" and r.zk_effective > ");
+            branches.append(current(Role.VALID_FROM)).append(" then ").append(Outcome.VERSIONED.sql());
+            branches.append("\n    when ").append(versions).append(" then ").append(Outcome.CORRECTED.sql());
+        }
+        branches.append("\n    when ").append(dialect.anyDiffers(table.names(Role.TYPE_1), "r", "c"));
+        return branches.append(" then ")
+                .append(Outcome.OVERWRITTEN.sql())
+                .append("\n    else ")
+                .append(Outcome.UNCHANGED.sql())
+                .append(" end")
+                .toString();
+    }
+
+    private String inserts(KeySource keys) {
+        String number =
+                keys == KeySource.SEQUENCE ? highestKey + " + row_number() over (order by m.zk_row)" : "r.zk_key";
+        Images images = Images.inserted(table, dialect, moments, stamp)
+                .with(Role.SURROGATE, number)
+                .from(Role.KEY, "r")
+                .withEach(
+                        Role.TYPE_0,
+                        name -> "case when m.zk_key is null then " + dialect.column("r", name) + " else "
+                                + dialect.column("c", name) + " end")
+                .from(Role.TYPE_1, "r")
+                .from(Role.TYPE_2, "r")
+                .with(Role.VALID_FROM, "r.zk_effective")
+                .with(Role.LAST_STATED, "r.zk_effective");
+        if (table.hasHistory()) {
+            images.with(Role.VERSION, "coalesce(" + current(Role.VERSION) + ", 0) + 1");
+        }
+        return """
+                select 'insert' as zk_change, m.zk_row,
+                  %s
+                from %s as m
+                join %s as r on r.zk_row = m.zk_row
+                left join %s as c on %s = m.zk_key
+                where m.zk_outcome in (%s, %s)""".formatted(
+                        images.selectList(),
+                        MATCH,
+                        DELIVERY,
+                        target,
+                        current(Role.SURROGATE),
+                        Outcome.NEW.sql(),
+                        Outcome.VERSIONED.sql());
+    }
+
+    private String updates() {
+        Images images = Images.existing(table, dialect, "c").touched(stamp).from(Role.TYPE_1, "r");
+        if (table.hasHistory()) {
+            images.withEach(
+                            Role.TYPE_2,
+                            name -> when(Outcome.CORRECTED, dialect.column("r", name), dialect.column("c", name)))
+                    .with(
+                            Role.VALID_TO,
+                            when(Outcome.VERSIONED, moments.endBefore("r.zk_effective"), current(Role.VALID_TO)))
+                    .with(Role.IS_CURRENT, "m.zk_outcome <> " + Outcome.VERSIONED.sql());
+        }
+        if (table.canBeLate()) {
+            images.with(Role.LAST_STATED, when(Outcome.VERSIONED, current(Role.LAST_STATED), "r.zk_effective"));
+        }
+        return """
+                select case when m.zk_outcome = %s then 'restate' else 'update' end, m.zk_row,
+                  %s
+                from %s as m
+                join %s as r on r.zk_row = m.zk_row
+                join %s as c on %s = m.zk_key
+                where m.zk_outcome <> %s""".formatted(
+                Outcome.UNCHANGED.sql(), images.selectList(), MATCH, DELIVERY, target, current(Role.SURROGATE), RETOLD);
+    }
+
+    private static String when(Outcome outcome, String then, String otherwise) {
+        return "case when m.zk_outcome = " + outcome.sql() + " then " + then + " else " + otherwise + " end";
+    }
+
+    private String olderVersions() {
+        Images images = Images.existing(table, dialect, "v").touched(stamp).from(Role.TYPE_1, "r");
+        return """
+                select 'update', cast(null as bigint),
+                  %s
+                from %s as m
+                join %s as r on r.zk_row = m.zk_row
+                join %s as v on %s
+                where m.zk_overwrites and m.zk_key is not null and m.zk_outcome <> %s
+                  and not %s
+                  and %s""".formatted(
+                        images.selectList(),
+                        MATCH,
+                        DELIVERY,
+                        target,
+                        dialect.allEqual(table.keys(), "r", "v"),
+                        RETOLD,
+                        dialect.column("v", table.name(Role.IS_CURRENT)),
+                        dialect.anyDiffers(table.names(Role.TYPE_1), "r", "v"));
+    }
+
+    private List<Step> application() {
+        List<String> key = table.names(Role.SURROGATE);
+        List<String> written = table.names(
+                Role.TYPE_1,
+                Role.TYPE_2,
+                Role.VALID_FROM,
+                Role.VALID_TO,
+                Role.IS_CURRENT,
+                Role.VERSION,
+                Role.LAST_STATED,
+                Role.UPDATED_AT,
+                Role.UPDATED_BY);
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Write(
+                "update rows",
+                "Rows of the change table are written over the rows with the same key.",
+                dialect.rewrite(target, CHANGES, written, key, "c.zk_change = 'update'"),
+                Step.any(CHANGES)));
+        if (table.canBeLate()) {
+            steps.add(new Step.Write(
+                    "restate versions",
+                    "Versions that were stated again keep everything but the moment when.",
+                    dialect.rewrite(target, CHANGES, table.names(Role.LAST_STATED), key, "c.zk_change = 'restate'"),
+                    Step.any(CHANGES)));
+        }
+        List<String> all = table.columns().stream().map(DimensionColumn::name).toList();
+        steps.add(new Step.Write(
+                "insert rows",
+                "New members and new versions are added.",
+                dialect.append(target, CHANGES, all, "c.zk_change = 'insert'"),
+                Step.any(CHANGES)));
+        return steps;
+    }
+
+    private String counts(HistorySteps history) {
+        String told = table.canBeLate() ? "\n    union all\n    " + history.outcomes() : "";
+        String late = table.canBeLate() ? history.lateRows() : "0";
+        String known = Arrays.stream(Outcome.values())
+                .filter(outcome -> outcome != Outcome.UNCHANGED)
+                .map(outcome ->
+                        "select '', " + outcome.sql() + ", count(*) from outcomes where zk_outcome = " + outcome.sql())
+                .collect(Collectors.joining("\n  union all "));
+        return """
+                with outcomes as (
+                    select zk_outcome from %s where zk_outcome <> 'unchanged'
+                    union all
+                    select zk_outcome from %s where zk_outcome not in (%s, 'unchanged')%s
+                )
+                  select '' as role, 'staged' as name, (select count(*) from %s) as n
+                  union all %s
+                  union all select '', 'unchanged', (select count(*) from %s) - (select count(*) from outcomes)
+                  union all select '', 'absent', 0
+                  union all select '', 'late', %s""".formatted(OUT, MATCH, RETOLD, told, DELIVERY, known, DELIVERY, late);
+    }
+
+    private static String written() {
+        return """
+                select count(case when zk_change = 'insert' then 1 end), count(case when zk_change = 'update' then 1 end)
+                from %s""".formatted(CHANGES);
+    }
+
+    private static String setAside() {
+        return "select zk_row, zk_reason, zk_column, zk_text from " + OUT + " where zk_outcome = "
+                + Outcome.SET_ASIDE.sql() + " order by zk_row";
+    }
+
+    private String highest() {
+        return "select coalesce(max(" + dialect.quote(table.name(Role.SURROGATE)) + "), 0) from " + CHANGES
+                + " where zk_change = 'insert'";
+    }
+}

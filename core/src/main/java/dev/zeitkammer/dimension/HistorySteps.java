@@ -1,0 +1,452 @@
+package dev.zeitkammer.dimension;
+
+import static dev.zeitkammer.dimension.Scratch.CHANGES;
+import static dev.zeitkammer.dimension.Scratch.CROWDED;
+import static dev.zeitkammer.dimension.Scratch.DELIVERY;
+import static dev.zeitkammer.dimension.Scratch.EXTENDED;
+import static dev.zeitkammer.dimension.Scratch.MATCH;
+import static dev.zeitkammer.dimension.Scratch.MEMBERS;
+import static dev.zeitkammer.dimension.Scratch.MOMENTS;
+import static dev.zeitkammer.dimension.Scratch.OUT;
+import static dev.zeitkammer.dimension.Scratch.ROWS;
+import static dev.zeitkammer.dimension.Scratch.STATEMENTS;
+import static dev.zeitkammer.dimension.Scratch.TOLD;
+import static dev.zeitkammer.dimension.Scratch.VERSIONS;
+
+import dev.zeitkammer.definition.History.Late;
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Tells the history of some members anew: those with several staged rows, and those with a row that is not their latest
+ * statement. What results is what would stand there had the rows come one load after another, in order of effective.
+ *
+ * <p>Old and new statements of a member are laid out in order of effective, the new one replacing an old one of the same
+ * moment. A version begins where an existing version begins, and where the values differ from those that hold just before.
+ * An existing version begins earlier when a late row states its values in the stretch before it.
+ */
+final class HistorySteps {
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+    private final String target;
+    private final String highestKey;
+    private final Stamp stamp;
+    private final Moments moments;
+
+    HistorySteps(DimensionTable table, Dialect dialect, String target, String highestKey, Stamp stamp) {
+        this.table = table;
+        this.dialect = dialect;
+        this.target = target;
+        this.highestKey = highestKey;
+        this.stamp = stamp;
+        this.moments = new Moments(table, dialect);
+    }
+
+    List<Step> steps() {
+        List<Step> steps = new ArrayList<>();
+        lateRule().ifPresent(steps::add);
+        steps.add(write(
+                "retold members",
+                "Members with several rows, or with a row that is not their latest statement: their history is told anew.",
+                dialect.keep(MEMBERS, members())));
+        steps.add(write(
+                "statements",
+                "What was stated of them, old and new; equal type 2 values have equal numbers.",
+                dialect.keep(STATEMENTS, statements())));
+        steps.add(write(
+                "moments",
+                "One row a member and moment; a new statement replaces the old one of its moment.",
+                dialect.keep(MOMENTS, moments())));
+        steps.add(write(
+                "extended versions",
+                "Versions that begin earlier, because a late row states their values in the stretch before them.",
+                dialect.keep(EXTENDED, extended())));
+        steps.add(write(
+                "outcomes",
+                "What each moment means: where versions begin, and the outcome of each row.",
+                dialect.keep(TOLD, told())));
+        steps.add(write(
+                "versions",
+                "The versions that follow, numbered in order, with the existing row that each one is.",
+                dialect.keep(VERSIONS, versions())));
+        steps.add(told(
+                "changed versions", "Existing versions that changed.", "insert into " + CHANGES + "\n" + updates()));
+        steps.add(told(
+                "added versions",
+                "Versions that did not exist; keys in order of effective.",
+                "insert into " + CHANGES + "\n" + inserts()));
+        return steps;
+    }
+
+    private static Step write(String name, String purpose, String sql) {
+        return new Step.Write(name, purpose, sql);
+    }
+
+    private static Step told(String name, String purpose, String sql) {
+        return new Step.Write(name, purpose, sql, Step.any(MEMBERS));
+    }
+
+    /** What to do about late rows that would change something, where the definition does not want them spliced. */
+    private Optional<Step> lateRule() {
+        return switch (table.definition().history().late()) {
+            case SPLICE -> Optional.empty();
+            case SET_ASIDE ->
+                Optional.of(write(
+                        "late rows",
+                        "Late rows that would change something are set aside.",
+                        "insert into " + OUT + "\nselect r.zk_row, " + Outcome.SET_ASIDE.sql() + ", 'late', "
+                                + dialect.text(effectiveName()) + ", cast(r.zk_effective as varchar)\n"
+                                + lateChanges()));
+            case STOP ->
+                Optional.of(new Step.Guard(
+                        "late rows",
+                        "Late rows that would change something stop the load.",
+                        "select count(*), min(cast(r.zk_effective as varchar)), min(" + memberText() + ")\n"
+                                + lateChanges() + "\nhaving count(*) > 0",
+                        this::lateWords));
+        };
+    }
+
+    private String effectiveName() {
+        return table.definition().history().effective().orElseThrow().text();
+    }
+
+    private String memberText() {
+        return table.keys().stream()
+                .map(key -> "cast(" + dialect.column("r", key) + " as varchar)")
+                .reduce((left, right) -> left + " || ', ' || " + right)
+                .orElseThrow();
+    }
+
+    private String lateWords(Row row) {
+        return row.number(1) + " rows came late and would change history (late: "
+                + Late.STOP.name().toLowerCase(java.util.Locale.ROOT)
+                + "), such as " + String.join(", ", table.keys()) + " " + row.text(3) + " with " + effectiveName() + " "
+                + row.text(2) + " and later; set history: late: to splice or set-aside to let them through";
+    }
+
+    private String lateChanges() {
+        String before = table.conventions().inclusive() ? " <= " : " < ";
+        return """
+                from %s as r
+                join %s as c on %s and %s
+                where r.zk_effective < %s
+                  and not exists (
+                    select 1 from %s as v
+                    where %s
+                      and %s <= r.zk_effective
+                      and (%s or r.zk_effective%s%s)
+                      and not %s)""".formatted(
+                        ROWS,
+                        target,
+                        dialect.allEqual(table.keys(), "r", "c"),
+                        own("c", Role.IS_CURRENT),
+                        own("c", Role.LAST_STATED),
+                        target,
+                        dialect.allEqual(table.keys(), "v", "r"),
+                        own("v", Role.VALID_FROM),
+                        own("v", Role.IS_CURRENT),
+                        before,
+                        own("v", Role.VALID_TO),
+                        dialect.anyDiffers(table.names(Role.TYPE_2), "v", "r"));
+    }
+
+    private String own(String alias, Role role) {
+        return dialect.column(alias, table.name(role));
+    }
+
+    private String members() {
+        String keys = dialect.columns(table.keys());
+        return """
+                with told as (
+                  select r.zk_row, r.zk_effective, %s,
+                    row_number() over (partition by %s order by zk_effective) as zk_nth,
+                    row_number() over (partition by %s order by zk_effective desc) as zk_nth_last
+                  from %s as r
+                  where exists (select 1 from %s as k where %s)
+                    or exists (select 1 from %s as m where m.zk_row = r.zk_row and m.zk_outcome = %s)
+                ), members as (
+                  select row_number() over (order by min(zk_row)) as zk_member, %s,
+                    max(case when zk_nth = 1 then zk_row end) as zk_first_row,
+                    max(case when zk_nth_last = 1 then zk_row end) as zk_last_row,
+                    max(zk_effective) as zk_newest
+                  from told
+                  group by %s
+                )
+                select a.zk_member, %s, a.zk_first_row, a.zk_last_row,
+                  %s as zk_current, %s as zk_stated,
+                  coalesce(a.zk_newest >= %s, true) as zk_supplies,
+                  case when %s is null then %s else %s end as zk_overwrites
+                from members as a
+                join %s as n on n.zk_row = a.zk_last_row
+                join %s as f on f.zk_row = a.zk_first_row
+                left join %s as c on %s and %s""".formatted(
+                        keys,
+                        keys,
+                        keys,
+                        ROWS,
+                        CROWDED,
+                        dialect.allEqual(table.keys(), "k", "r"),
+                        MATCH,
+                        DimensionSteps.RETOLD,
+                        keys,
+                        keys,
+                        dialect.list(table.keys(), key -> dialect.column("a", key)),
+                        own("c", Role.SURROGATE),
+                        own("c", Role.LAST_STATED),
+                        own("c", Role.LAST_STATED),
+                        own("c", Role.SURROGATE),
+                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "f"),
+                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "c"),
+                        DELIVERY,
+                        DELIVERY,
+                        target,
+                        dialect.allEqual(table.keys(), "a", "c"),
+                        own("c", Role.IS_CURRENT));
+    }
+
+    private String statements() {
+        List<String> versioned = table.names(Role.TYPE_2);
+        String same = dialect.columns(versioned);
+        String ofVersions = dialect.list(versioned, name -> dialect.column("v", name));
+        String ofMember = dialect.allEqual(table.keys(), "v", "m");
+        return """
+                with stated as (
+                  select m.zk_member, r.zk_effective as zk_at, 'staged' as zk_kind,
+                    r.zk_row, cast(null as bigint) as zk_key, %s
+                  from %s as m join %s as r on %s
+                  union all
+                  select m.zk_member, %s, 'start', cast(null as bigint), %s, %s
+                  from %s as m join %s as v on %s
+                  union all
+                  select m.zk_member, %s, 'again', cast(null as bigint), %s, %s
+                  from %s as m join %s as v on %s
+                  where %s > %s
+                )
+                select zk_member, zk_at, zk_kind, zk_row, zk_key,
+                  dense_rank() over (partition by zk_member order by %s) as zk_value
+                from stated""".formatted(
+                        dialect.list(versioned, name -> dialect.column("r", name)),
+                        MEMBERS,
+                        ROWS,
+                        dialect.allEqual(table.keys(), "r", "m"),
+                        own("v", Role.VALID_FROM),
+                        own("v", Role.SURROGATE),
+                        ofVersions,
+                        MEMBERS,
+                        target,
+                        ofMember,
+                        own("v", Role.LAST_STATED),
+                        own("v", Role.SURROGATE),
+                        ofVersions,
+                        MEMBERS,
+                        target,
+                        ofMember,
+                        own("v", Role.LAST_STATED),
+                        own("v", Role.VALID_FROM),
+                        same);
+    }
+
+    private static String moments() {
+        return """
+                select zk_member, zk_at,
+                  max(zk_row) as zk_row,
+                  max(zk_key) as zk_key,
+                  max(case when zk_kind <> 'staged' then zk_kind end) as zk_kind,
+                  max(case when zk_kind <> 'staged' then zk_value end) as zk_stood,
+                  coalesce(
+                    max(case when zk_kind = 'staged' then zk_value end),
+                    max(case when zk_kind <> 'staged' then zk_value end)) as zk_value
+                from %s
+                group by zk_member, zk_at""".formatted(STATEMENTS);
+    }
+
+    /** Adds to moments the value that holds just before, and when the next old statement comes. */
+    private static String surrounded(String relation) {
+        return """
+                select *,
+                  lag(zk_value) over (partition by zk_member order by zk_at) as zk_held,
+                  min(case when zk_kind is not null then zk_at end) over (
+                    partition by zk_member order by zk_at rows between 1 following and unbounded following) as zk_next_at
+                from %s""".formatted(relation).indent(2).stripTrailing();
+    }
+
+    private static String extended() {
+        return """
+                with surrounded as (
+                %s
+                )
+                select n.zk_member, n.zk_key, n.zk_at as zk_began, min(s.zk_at) as zk_begins,
+                  count(a.zk_key) > 0 as zk_stated_again
+                from surrounded as s
+                join %s as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
+                left join %s as a on a.zk_member = n.zk_member and a.zk_key = n.zk_key and a.zk_kind = 'again'
+                where s.zk_kind is null and n.zk_kind = 'start'
+                  and s.zk_value is distinct from s.zk_held and s.zk_value = n.zk_stood
+                group by n.zk_member, n.zk_key, n.zk_at""".formatted(surrounded(MOMENTS), MOMENTS, MOMENTS);
+    }
+
+    /**
+     * The beginning of an extended version is no longer one: it stays as its latest statement, or is forgotten where there is
+     * a later one.
+     */
+    private String told() {
+        return """
+                with settled as (
+                  select m.zk_member, m.zk_at, m.zk_row, m.zk_value,
+                    case when x.zk_key is null then m.zk_kind when not x.zk_stated_again then 'again' end as zk_kind,
+                    case when x.zk_key is null or not x.zk_stated_again then m.zk_key end as zk_key,
+                    case when x.zk_key is null or not x.zk_stated_again then m.zk_stood end as zk_stood,
+                    b.zk_key as zk_extends
+                  from %s as m
+                  left join %s as x on x.zk_member = m.zk_member and x.zk_began = m.zk_at
+                  left join %s as b on b.zk_member = m.zk_member and b.zk_begins = m.zk_at
+                  where x.zk_key is null or not x.zk_stated_again or m.zk_row is not null
+                ), surrounded as (
+                %s
+                ), judged as (
+                  select s.*,
+                    s.zk_kind is null and s.zk_value = s.zk_held
+                      and n.zk_kind = 'again' and n.zk_stood = s.zk_value as zk_known,
+                    coalesce(s.zk_kind = 'start', false) or s.zk_extends is not null
+                      or s.zk_value is distinct from s.zk_held
+                      or (s.zk_row is not null and s.zk_stood <> s.zk_value) as zk_begins
+                  from surrounded as s
+                  left join settled as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
+                )
+                select j.*,
+                  case
+                    when j.zk_row is null then null
+                    when m.zk_current is null and j.zk_row = m.zk_first_row then %s
+                    when j.zk_stood is not null and j.zk_stood <> j.zk_value then
+                      case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then %s else %s end
+                    when j.zk_extends is not null then %s
+                    when j.zk_stood is null and j.zk_value is distinct from j.zk_held then %s
+                    when j.zk_row = m.zk_last_row and m.zk_supplies and m.zk_overwrites then %s
+                    else %s
+                  end as zk_outcome
+                from judged as j
+                join %s as m on m.zk_member = j.zk_member""".formatted(
+                        MOMENTS,
+                        EXTENDED,
+                        EXTENDED,
+                        surrounded("settled"),
+                        Outcome.NEW.sql(),
+                        Outcome.VERSIONED.sql(),
+                        Outcome.CORRECTED.sql(),
+                        Outcome.CORRECTED.sql(),
+                        Outcome.VERSIONED.sql(),
+                        Outcome.OVERWRITTEN.sql(),
+                        Outcome.UNCHANGED.sql(),
+                        MEMBERS);
+    }
+
+    private static String versions() {
+        return """
+                with numbered as (
+                  select *, sum(case when zk_begins then 1 else 0 end) over (
+                    partition by zk_member order by zk_at) as zk_version
+                  from %s
+                  where not coalesce(zk_known, false)
+                ), runs as (
+                  select zk_member, zk_version,
+                    min(zk_at) as zk_from,
+                    max(zk_at) as zk_stated,
+                    max(case when zk_begins then coalesce(zk_extends, case when zk_kind = 'start' then zk_key end) end)
+                      as zk_key,
+                    max(case when zk_begins then zk_row end) as zk_row,
+                    max(case when zk_begins then zk_key end) as zk_source
+                  from numbered
+                  group by zk_member, zk_version
+                )
+                select *, lead(zk_from) over (partition by zk_member order by zk_version) as zk_next
+                from runs""".formatted(TOLD);
+    }
+
+    /** A version with the rows that its values come from: see the aliases in {@link #sources}. */
+    private Images image(Images images) {
+        return images.withEach(
+                        Role.TYPE_1,
+                        name -> "case when m.zk_supplies then " + dialect.column("n", name) + " else "
+                                + dialect.column("c", name) + " end")
+                .withEach(
+                        Role.TYPE_2,
+                        name -> "case when v.zk_row is not null then " + dialect.column("r", name) + " else "
+                                + dialect.column("s", name) + " end")
+                .with(Role.VALID_FROM, "v.zk_from")
+                .with(Role.VALID_TO, validTo())
+                .with(Role.IS_CURRENT, "v.zk_next is null")
+                .with(Role.VERSION, "cast(v.zk_version as integer)")
+                .with(Role.LAST_STATED, "v.zk_stated");
+    }
+
+    private String validTo() {
+        return "case when v.zk_next is null then " + moments.openEnd() + " else " + moments.endBefore("v.zk_next")
+                + " end";
+    }
+
+    /** r: the staged row that opens the version; s: the existing version it repeats; n: the member's newest staged row;
+     * f: its earliest one; c: its current version; o: the version as it stands. */
+    private String sources() {
+        String key = dialect.quote(table.name(Role.SURROGATE));
+        return """
+                from %s as v
+                join %s as m on m.zk_member = v.zk_member
+                join %s as n on n.zk_row = m.zk_last_row
+                join %s as f on f.zk_row = m.zk_first_row
+                left join %s as r on r.zk_row = v.zk_row
+                left join %s as s on s.%s = v.zk_source
+                left join %s as c on c.%s = m.zk_current
+                left join %s as o on o.%s = v.zk_key""".formatted(VERSIONS, MEMBERS, DELIVERY, DELIVERY, DELIVERY, target, key, target, key, target, key);
+    }
+
+    private String inserts() {
+        String key = dialect.quote(table.name(Role.SURROGATE));
+        String number = "coalesce((select max(" + key + ") from " + CHANGES + " where zk_change = 'insert'), "
+                + highestKey + ") + row_number() over (order by v.zk_from, v.zk_member)";
+        Images images = image(Images.inserted(table, dialect, moments, stamp))
+                .with(Role.SURROGATE, number)
+                .from(Role.KEY, "n")
+                .withEach(
+                        Role.TYPE_0,
+                        name -> "case when m.zk_current is null then " + dialect.column("f", name) + " else "
+                                + dialect.column("c", name) + " end");
+        return "select 'insert', v.zk_row,\n  " + images.selectList() + "\n" + sources() + "\nwhere v.zk_key is null";
+    }
+
+    private String updates() {
+        Images images = image(Images.existing(table, dialect, "o").touched(stamp));
+        String changed = """
+                (%s <> v.zk_from or %s <> v.zk_version or %s <> (v.zk_next is null) or %s
+                    or (v.zk_row is not null and %s)
+                    or (m.zk_supplies and %s))""".formatted(
+                        own("o", Role.VALID_FROM),
+                        own("o", Role.VERSION),
+                        own("o", Role.IS_CURRENT),
+                        dialect.differs(own("o", Role.VALID_TO), validTo()),
+                        dialect.anyDiffers(table.names(Role.TYPE_2), "r", "o"),
+                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "o"));
+        return "select case when " + changed + " then 'update' else 'restate' end, v.zk_row,\n  " + images.selectList()
+                + "\n"
+                + sources() + "\nwhere v.zk_key is not null and (" + changed + " or "
+                + own("o", Role.LAST_STATED) + " <> v.zk_stated)";
+    }
+
+    /** A query of the outcomes of the rows that went this way, without those that changed nothing. */
+    String outcomes() {
+        return "select zk_outcome from " + TOLD + " where zk_outcome <> 'unchanged'";
+    }
+
+    /** The number of rows that came late. */
+    String lateRows() {
+        return "(select count(*) from " + ROWS + " as r join " + MEMBERS + " as m on "
+                + dialect.allEqual(table.keys(), "r", "m") + " where r.zk_effective < m.zk_stated)";
+    }
+}

@@ -1,0 +1,45 @@
+package dev.zeitkammer.dimension;
+
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import java.time.LocalDate;
+
+/** How the validity of versions is written, under the project's conventions. */
+public final class Moments {
+
+    /** No version begins on or after this day, even where versions that are open have no end. */
+    static final LocalDate LAST = LocalDate.of(9999, 12, 31);
+
+    private static final LocalDate ALWAYS = LocalDate.of(1, 1, 1);
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+
+    public Moments(DimensionTable table, Dialect dialect) {
+        this.table = table;
+        this.dialect = dialect;
+    }
+
+    /** A date as a literal of the type of valid_from. */
+    String literal(LocalDate date) {
+        return table.momentType().equals(SqlType.DATE) ? dialect.date(date) : dialect.timestamp(date.atStartOfDay());
+    }
+
+    /** The end of a version that is open. */
+    String openEnd() {
+        return table.conventions()
+                .openEnd()
+                .map(this::literal)
+                .orElseGet(() -> dialect.cast("null", table.momentType()));
+    }
+
+    /** The end of a version whose successor begins at a moment. */
+    String endBefore(String nextBegins) {
+        return table.conventions().inclusive() ? dialect.dayBefore(nextBegins) : nextBegins;
+    }
+
+    /** The beginning of members that are always valid. */
+    String always() {
+        return literal(ALWAYS);
+    }
+}

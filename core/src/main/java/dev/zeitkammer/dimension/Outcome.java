@@ -1,0 +1,38 @@
+package dev.zeitkammer.dimension;
+
+import java.util.Arrays;
+import java.util.List;
+
+/** What became of a staged row; the outcomes of a delivery add up to its rows. */
+enum Outcome {
+    NEW("new"),
+    VERSIONED("versioned"),
+    CORRECTED("corrected"),
+    COMPLETED("completed"),
+    OVERWRITTEN("overwritten"),
+    RETURNED("returned"),
+    CLOSED("closed"),
+    UNCHANGED("unchanged"),
+    REPEATED("repeated"),
+    SET_ASIDE("setAside");
+
+    private final String word;
+
+    Outcome(String word) {
+        this.word = word;
+    }
+
+    /** The word in scratch tables, books and outputs. */
+    String word() {
+        return word;
+    }
+
+    /** The word as a SQL literal. */
+    String sql() {
+        return "'" + word + "'";
+    }
+
+    static List<Outcome> inOrder() {
+        return Arrays.asList(values());
+    }
+}

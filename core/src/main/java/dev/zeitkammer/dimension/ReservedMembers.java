@@ -1,0 +1,79 @@
+package dev.zeitkammer.dimension;
+
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.EnumMap;
+import java.util.Map;
+import java.util.stream.Collectors;
+
+/** The stand-in members that facts use when nothing matches; they are there before the first load and match no value. */
+public final class ReservedMembers {
+
+    private static final String UNKNOWN = "Unknown";
+    private static final String NOT_APPLICABLE = "Not applicable";
+
+    private final DimensionTable table;
+    private final Warehouse warehouse;
+    private final Stamp stamp;
+
+    public ReservedMembers(DimensionTable table, Warehouse warehouse, Stamp stamp) {
+        this.table = table;
+        this.warehouse = warehouse;
+        this.stamp = stamp;
+    }
+
+    /** Puts in those that are missing. */
+    public Step step() {
+        Dialect dialect = warehouse.dialect();
+        String target = warehouse.table(table.definition().table());
+        String key = dialect.quote(table.name(Role.SURROGATE));
+        String columns = dialect.list(table.columns(), column -> dialect.quote(column.name()));
+        String rows = member(table.conventions().unknown(), UNKNOWN) + "\n  union all\n"
+                + member(table.conventions().notApplicable(), NOT_APPLICABLE);
+        String sql = """
+                insert into %s (%s)
+                select %s
+                from (
+                %s
+                ) as r
+                where r.%s not in (select %s from %s where %s < 0)""".formatted(target, columns, columns, rows, key, key, target, key);
+        return new Step.Write(
+                "reserved members",
+                "The members " + table.conventions().unknown() + " (a value that matches nobody) and "
+                        + table.conventions().notApplicable() + " (no value) are put in where they are missing.",
+                sql);
+    }
+
+    private String member(long key, String text) {
+        Dialect dialect = warehouse.dialect();
+        Moments moments = new Moments(table, dialect);
+        Map<Role, String> values = new EnumMap<>(Role.class);
+        values.put(Role.SURROGATE, String.valueOf(key));
+        values.put(Role.VALID_FROM, moments.always());
+        values.put(Role.VALID_TO, moments.openEnd());
+        values.put(Role.IS_CURRENT, "true");
+        values.put(Role.VERSION, "1");
+        values.put(Role.LAST_STATED, moments.always());
+        values.put(Role.IS_DELETED, "false");
+        values.put(Role.ROW_ORIGIN, dialect.text(RowOrigin.RESERVED.word()));
+        values.put(Role.INSERTED_AT, dialect.timestamp(stamp.at()));
+        values.put(Role.UPDATED_AT, dialect.timestamp(stamp.at()));
+        values.put(Role.INSERTED_BY, String.valueOf(stamp.load()));
+        values.put(Role.UPDATED_BY, String.valueOf(stamp.load()));
+        return table.columns().stream()
+                .map(column -> dialect.cast(values.getOrDefault(column.role(), label(column, text)), column.type())
+                        + " as " + dialect.quote(column.name()))
+                .collect(Collectors.joining(", ", "  select ", ""));
+    }
+
+    private String label(DimensionColumn column, String text) {
+        if (column.role() == Role.KEY || !column.type().isText()) {
+            return "null";
+        }
+        int length = column.type().length();
+        return warehouse.dialect().text(length == 0 || length >= text.length() ? text : text.substring(0, length));
+    }
+}

@@ -1,0 +1,342 @@
+package dev.zeitkammer.fact;
+
+import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.fact.LookupSql.Found;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/** The steps of a fact's load, from the delivery to the rows of the table. */
+final class FactSteps {
+
+    private static final String DELIVERY = "zk_delivery";
+    private static final String OUT = "zk_out";
+    private static final String CROWDED = "zk_crowded";
+    private static final String ROWS = "zk_rows";
+    private static final String RESOLVED = "zk_resolved";
+    private static final String CHANGES = "zk_changes";
+
+    private final FactTable table;
+    private final List<LookupSql> lookups;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final String target;
+    private final Stamp stamp;
+
+    FactSteps(FactTable table, List<LookupSql> lookups, Warehouse warehouse, Stamp stamp) {
+        this.table = table;
+        this.lookups = List.copyOf(lookups);
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.stamp = stamp;
+    }
+
+    /** @param delivery the query that makes the rows as the definition loads them */
+    Plan plan(String delivery) {
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Write(
+                "delivery",
+                "The staged rows as the definition loads them: grain, natural keys and dates of the lookups, measures.",
+                dialect.keep(DELIVERY, delivery)));
+        steps.add(new Step.Write(
+                "unusable rows",
+                "Rows with a bad value, or with a gap in the grain, are set aside.",
+                dialect.keep(OUT, unusable())));
+        steps.add(new Step.Write(
+                "crowded grain", "Grains that stand in more than one row.", dialect.keep(CROWDED, crowded())));
+        steps.add(new Step.Write(
+                "duplicates",
+                "Equal rows of one grain are repeated; different ones contradict each other and are all set aside.",
+                "insert into " + OUT + "\n" + duplicates(),
+                Step.any(CROWDED)));
+        steps.add(new Step.Write("rows", "The rows that take part.", dialect.name(ROWS, taking())));
+        steps.add(new Step.Write(
+                "lookups",
+                "All lookups in one pass: the key that each found, and how.",
+                dialect.keep(RESOLVED, resolved())));
+        lookups.stream().map(this::multiplied).forEach(steps::add);
+        lookups.stream()
+                .filter(lookup -> !lookup.stopping().isEmpty())
+                .map(this::stop)
+                .forEach(steps::add);
+        lookups.stream()
+                .filter(lookup -> !lookup.settingAside().isEmpty())
+                .map(this::setAside)
+                .forEach(steps::add);
+        steps.add(new Step.Write(
+                "changes",
+                "Each row beside the fact of its grain; kept where there is none, or where anything differs.",
+                dialect.keep(CHANGES, changes())));
+        steps.addAll(application());
+        return new Plan(steps, counts(), written(), setAside(), Optional.empty());
+    }
+
+    private String unusable() {
+        List<String> grain = table.grainNames();
+        return """
+                select zk_row, 'setAside' as zk_outcome,
+                  case when zk_bad_column is not null then 'bad value' else 'blank key' end as zk_reason,
+                  coalesce(zk_bad_column, case %s end) as zk_column,
+                  zk_bad_text as zk_text
+                from %s
+                where zk_bad_column is not null or %s""".formatted(
+                grain.stream()
+                        .map(column -> "when " + dialect.quote(column) + " is null then " + dialect.text(column))
+                        .collect(Collectors.joining(" ")),
+                DELIVERY,
+                grain.stream().map(column -> dialect.quote(column) + " is null").collect(Collectors.joining(" or ")));
+    }
+
+    /** The rows of the delivery that are not out. */
+    private static String taking() {
+        return """
+                select d.*
+                from %s as d
+                where not exists (select 1 from %s as o where o.zk_row = d.zk_row)""".formatted(DELIVERY, OUT);
+    }
+
+    private String crowded() {
+        String grain = dialect.columns(table.grainNames());
+        return """
+                select %s
+                from (%s) as d
+                group by %s
+                having count(*) > 1""".formatted(grain, taking(), grain);
+    }
+
+    private String duplicates() {
+        String grain = dialect.columns(table.grainNames());
+        List<String> values =
+                new ArrayList<>(table.valueNames().stream().map(dialect::quote).toList());
+        lookups.forEach(lookup -> values.addAll(lookup.inputs()));
+        return """
+                select zk_row,
+                  case when zk_values > 1 then 'setAside' else 'repeated' end,
+                  case when zk_values > 1 then 'conflicting duplicate' end,
+                  case when zk_values > 1 then %s end,
+                  cast(null as varchar)
+                from (
+                  select zk_row,
+                    max(zk_value) over (partition by %s) as zk_values,
+                    row_number() over (partition by %s order by zk_row) as zk_nth
+                  from (
+                    select d.*, dense_rank() over (partition by %s order by %s) as zk_value
+                    from (%s) as d
+                    join %s as c using (%s)
+                  ) as valued
+                ) as numbered
+                where zk_values > 1 or zk_nth > 1""".formatted(
+                        dialect.text(String.join(", ", table.grainNames())),
+                        grain,
+                        grain,
+                        grain,
+                        values.isEmpty() ? "1" : String.join(", ", values),
+                        taking(),
+                        CROWDED,
+                        grain);
+    }
+
+    private String resolved() {
+        StringBuilder columns = new StringBuilder("d.zk_row");
+        StringBuilder joins = new StringBuilder();
+        StringBuilder aside = new StringBuilder();
+        for (LookupSql lookup : lookups) {
+            columns.append(",\n    ")
+                    .append(lookup.keyExpression())
+                    .append(" as ")
+                    .append(lookup.key());
+            columns.append(",\n    ")
+                    .append(lookup.foundExpression())
+                    .append(" as ")
+                    .append(lookup.found());
+            joins.append("\n  ").append(lookup.join());
+            if (!lookup.settingAside().isEmpty()) {
+                aside.append(" when ").append(lookup.isAny("found", lookup.settingAside()));
+                aside.append(" then ").append(lookup.number());
+            }
+        }
+        return """
+                select found.*, %s as zk_aside
+                from (
+                  select %s
+                  from %s as d%s
+                ) as found""".formatted(aside.isEmpty() ? "cast(null as integer)" : "case" + aside + " end", columns, ROWS, joins);
+    }
+
+    private Step multiplied(LookupSql lookup) {
+        String sql = """
+                select min(%s), count(*)
+                from %s as r
+                join %s as d on d.zk_row = r.zk_row
+                group by r.zk_row
+                having count(distinct r.%s) > 1
+                limit 1""".formatted(lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.key());
+        return new Step.Guard(
+                "one version, lookup " + lookup.lookup().role(),
+                "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
+                sql,
+                Optional.of("select (select count(*) from " + RESOLVED + ") - (select count(*) from " + ROWS + ")"),
+                row -> twoVersions(lookup, row));
+    }
+
+    private static String twoVersions(LookupSql lookup, Row row) {
+        String dimension = lookup.lookup().dimension().table();
+        return "The lookup \"" + lookup.lookup().role() + "\" finds more than one row of " + dimension
+                + " for the member "
+                + row.text(1) + (lookup.lookup().asOf().isPresent() ? " at one date" : "")
+                + "; a member has one current version, and versions do not overlap: mend " + dimension
+                + ", then load again";
+    }
+
+    private Step stop(LookupSql lookup) {
+        String sql = """
+                select count(*), min(%s), min(r.%s)
+                from %s as r
+                join %s as d on d.zk_row = r.zk_row
+                where %s
+                having count(*) > 0""".formatted(
+                lookup.naturalKey("d"), lookup.found(), RESOLVED, DELIVERY, lookup.isAny("r", lookup.stopping()));
+        return new Step.Guard(
+                "stop, lookup " + lookup.lookup().role(),
+                "The definition stops the load for values that find no member.",
+                sql,
+                row -> "The lookup \"" + lookup.lookup().role() + "\" stops the load: " + row.number(1)
+                        + " rows have a " + lookup.columns() + " that is blank or matches no member of "
+                        + lookup.lookup().dimension().table() + ", such as \"" + row.text(2)
+                        + "\"; deliver the members first, or choose another unmatched: or blank:");
+    }
+
+    private Step setAside(LookupSql lookup) {
+        String sql = """
+                insert into %s
+                select r.zk_row, 'setAside', 'unmatched', %s, %s
+                from %s as r
+                join %s as d on d.zk_row = r.zk_row
+                where r.zk_aside = %d""".formatted(
+                OUT, dialect.text(lookup.columns()), lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.number());
+        return new Step.Write(
+                "unmatched, lookup " + lookup.lookup().role(),
+                "The definition sets rows aside whose value finds no member.",
+                sql);
+    }
+
+    private String changes() {
+        StringBuilder columns = new StringBuilder();
+        for (String name : table.grainNames()) {
+            columns.append("d.").append(dialect.quote(name)).append(", ");
+        }
+        for (int index = 0; index < lookups.size(); index++) {
+            columns.append(lookups.get(index).stored("r")).append(" as ");
+            columns.append(dialect.quote(table.keyNames().get(index))).append(", ");
+        }
+        for (String name : table.valueNames()) {
+            columns.append("d.").append(dialect.quote(name)).append(", ");
+        }
+        String first = dialect.column("f", table.stamp(Housekeeping.INSERTED_BY));
+        return """
+                select case when %s is null then 'insert' else 'update' end as zk_change, n.*,
+                  coalesce(%s, %s) as %s, %s as %s,
+                  coalesce(%s, %d) as %s, cast(%d as bigint) as %s
+                from (
+                  select %sd.zk_row
+                  from %s as d
+                  join %s as r on r.zk_row = d.zk_row
+                ) as n
+                left join %s as f on %s
+                where %s is null or %s""".formatted(
+                        first,
+                        dialect.column("f", table.stamp(Housekeeping.INSERTED_AT)),
+                        dialect.timestamp(stamp.at()),
+                        dialect.quote(table.stamp(Housekeeping.INSERTED_AT)),
+                        dialect.timestamp(stamp.at()),
+                        dialect.quote(table.stamp(Housekeeping.UPDATED_AT)),
+                        first,
+                        stamp.load(),
+                        dialect.quote(table.stamp(Housekeeping.INSERTED_BY)),
+                        stamp.load(),
+                        dialect.quote(table.stamp(Housekeeping.UPDATED_BY)),
+                        columns,
+                        ROWS,
+                        RESOLVED,
+                        target,
+                        dialect.allEqual(table.grainNames(), "n", "f"),
+                        first,
+                        dialect.anyDiffers(table.comparedNames(), "n", "f"));
+    }
+
+    private List<Step> application() {
+        List<String> set = new ArrayList<>(table.comparedNames());
+        set.add(table.stamp(Housekeeping.UPDATED_AT));
+        set.add(table.stamp(Housekeeping.UPDATED_BY));
+        List<String> all = table.columns().stream().map(Column::name).toList();
+        return List.of(
+                new Step.Write(
+                        "update facts",
+                        "Rows of the change table are written over the facts of the same grain.",
+                        dialect.rewrite(target, CHANGES, set, table.grainNames(), "c.zk_change = 'update'"),
+                        Step.any(CHANGES)),
+                new Step.Write(
+                        "insert facts",
+                        "New facts are added.",
+                        dialect.append(target, CHANGES, all, "c.zk_change = 'insert'"),
+                        Step.any(CHANGES)));
+    }
+
+    private String counts() {
+        String staged = "(select count(*) from " + DELIVERY + ")";
+        StringBuilder sql = new StringBuilder("""
+                with outs as (
+                  select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
+                    count(case when zk_outcome = 'setAside' then 1 end) as aside
+                  from %s
+                ), changed as (
+                  select count(case when zk_change = 'insert' then 1 end) as inserted,
+                    count(case when zk_change = 'update' then 1 end) as updated
+                  from %s
+                )
+                select '' as role, 'staged' as name, %s as n
+                union all select '', 'new', inserted from changed
+                union all select '', 'updated', updated from changed
+                union all select '', 'unchanged', %s - repeated - aside - inserted - updated from outs, changed
+                union all select '', 'ignored', 0
+                union all select '', 'repeated', repeated from outs
+                union all select '', 'setAside', aside from outs
+                union all select '', 'removed', 0
+                union all select '', 'healed', 0
+                union all select '', 'followed', 0""".formatted(OUT, CHANGES, staged, staged));
+        for (LookupSql lookup : lookups) {
+            for (Found found : Found.values()) {
+                sql.append(
+                        "\nunion all select %s, '%s', count(*) from %s where coalesce(zk_aside, %d) >= %d and %s = %s"
+                                .formatted(
+                                        dialect.text(lookup.lookup().role().text()),
+                                        found.word(),
+                                        RESOLVED,
+                                        lookup.number(),
+                                        lookup.number(),
+                                        lookup.found(),
+                                        found.sql()));
+            }
+        }
+        return sql.toString();
+    }
+
+    private static String written() {
+        return "select count(case when zk_change = 'insert' then 1 end), count(case when zk_change = 'update' then 1 end) from "
+                + CHANGES;
+    }
+
+    private static String setAside() {
+        return "select zk_row, zk_reason, zk_column, zk_text from " + OUT
+                + " where zk_outcome = 'setAside' order by zk_row";
+    }
+}

@@ -1,0 +1,80 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.books.Books;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.load.Preview.Ready;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/** Makes the tables fit the definitions, outside of any load. */
+public final class Aligner {
+
+    private final Project project;
+    private final Warehouse warehouse;
+    private final Clock clock;
+
+    public Aligner(Project project, Warehouse warehouse, Clock clock) {
+        this.project = project;
+        this.warehouse = warehouse;
+        this.clock = clock;
+    }
+
+    /**
+     * What aligning a table takes, or took.
+     *
+     * @param statements the SQL; empty when the table fits
+     * @param notes what the reader should know
+     */
+    public record Aligned(String table, List<String> statements, List<String> notes) {}
+
+    /** What would be done; changes nothing. */
+    public List<Aligned> show() {
+        List<Aligned> all = new ArrayList<>();
+        for (Definition definition : project.definitions()) {
+            all.add(new Preview(project, warehouse, clock)
+                    .of(definition)
+                    .map(Aligner::described)
+                    .orElseGet(() -> undecided(definition)));
+        }
+        return all;
+    }
+
+    /** Does it, one transaction a table. */
+    public List<Aligned> align() {
+        new Books(warehouse).create();
+        List<Aligned> all = new ArrayList<>();
+        for (Definition definition : project.definitions()) {
+            Optional<Ready> ready = new Preview(project, warehouse, clock).of(definition);
+            all.add(ready.map(this::applied).orElseGet(() -> undecided(definition)));
+        }
+        return all;
+    }
+
+    private Aligned applied(Ready ready) {
+        Alignment alignment = ready.prepared().alignment();
+        return warehouse.inTransaction(() -> {
+            alignment.statements().forEach(warehouse::execute);
+            ready.prepared().seeds().forEach(seed -> warehouse.execute(seed.sql()));
+            return described(ready);
+        });
+    }
+
+    private static Aligned described(Ready ready) {
+        Alignment alignment = ready.prepared().alignment();
+        List<String> statements = new ArrayList<>(alignment.statements());
+        if (alignment.creates()) {
+            ready.prepared().seeds().forEach(seed -> statements.add(seed.sql()));
+        }
+        return new Aligned(ready.definition().table(), statements, alignment.notes());
+    }
+
+    private static Aligned undecided(Definition definition) {
+        return new Aligned(
+                definition.table(), List.of(), List.of("no delivery yet that could decide its types; nothing done"));
+    }
+}

@@ -1,0 +1,87 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Problem;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.load.Preview.Ready;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.SortedSet;
+import java.util.TreeSet;
+
+/** Checks the definitions against the newest staged data and the warehouse; changes neither. */
+public final class Checker {
+
+    private final Project project;
+    private final Preview preview;
+
+    public Checker(Project project, Warehouse warehouse, Clock clock) {
+        this.project = project;
+        this.preview = new Preview(project, warehouse, clock);
+    }
+
+    /**
+     * What was found.
+     *
+     * @param problems errors with their places in the definitions
+     * @param failures what else stands in the way, one message a table
+     * @param findings what was checked and is well, or only worth knowing
+     */
+    public record Report(List<Problem> problems, List<String> failures, List<Finding> findings) {
+
+        public boolean isSound() {
+            return problems.isEmpty() && failures.isEmpty();
+        }
+    }
+
+    /** Something worth knowing about a table. */
+    public record Finding(String table, String text) {}
+
+    public Report check() {
+        SortedSet<Problem> problems = new TreeSet<>();
+        List<String> failures = new ArrayList<>();
+        List<Finding> findings = new ArrayList<>();
+        for (Definition definition : project.definitions()) {
+            try {
+                findings.addAll(findings(definition, preview.of(definition)));
+            } catch (DefinitionException wrong) {
+                problems.addAll(wrong.problems());
+            } catch (ZeitkammerException wrong) {
+                failures.add(definition.table() + ": " + wrong.getMessage());
+            }
+        }
+        return new Report(List.copyOf(problems), failures, findings);
+    }
+
+    private List<Finding> findings(Definition definition, Optional<Ready> ready) {
+        String table = definition.table();
+        if (ready.isEmpty()) {
+            String files = definition.from().orElseThrow().files().text();
+            return List.of(new Finding(table, "no delivery to check against: no file matches " + files));
+        }
+        List<Finding> findings = new ArrayList<>();
+        ready.get()
+                .staged()
+                .ifPresentOrElse(
+                        staged -> findings.add(
+                                new Finding(table, "fits " + staged.files().shown())),
+                        () -> findings.add(new Finding(table, "makes its own rows")));
+        ready.get()
+                .staged()
+                .filter(staged -> !staged.badLines().isEmpty())
+                .ifPresent(staged -> findings.add(new Finding(
+                        table, staged.badLines().size() + " lines of it are no rows and would be set aside")));
+        if (ready.get().prepared().alignment().creates()) {
+            findings.add(new Finding(table, "the table does not exist yet; the first load creates it"));
+        } else if (!ready.get().prepared().alignment().statements().isEmpty()) {
+            findings.add(new Finding(table, "the table will be changed to fit; see: zeitkammer align --show"));
+        }
+        ready.get().prepared().alignment().notes().forEach(note -> findings.add(new Finding(table, note)));
+        return findings;
+    }
+}

@@ -1,0 +1,149 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.step.Stamp;
+import java.time.Clock;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Loads the tables of a project: dimensions first, facts after, each in a transaction of its own. A table that fails changes
+ * nothing; what depends on it is not loaded, and the rest is.
+ */
+public final class Loader {
+
+    private final Project project;
+    private final Warehouse warehouse;
+    private final LoadListener listener;
+    private final Clock clock;
+    private final Books books;
+
+    public Loader(Project project, Warehouse warehouse, LoadListener listener, Clock clock) {
+        this.project = project;
+        this.warehouse = warehouse;
+        this.listener = listener;
+        this.clock = clock;
+        this.books = new Books(warehouse);
+    }
+
+    /**
+     * What to load.
+     *
+     * @param date the load date
+     * @param tables the tables; empty: all
+     * @param withDimensions whether the dimensions of the named facts are loaded too
+     * @param align whether tables are made to fit their definitions
+     */
+    public record Request(LocalDate date, List<String> tables, boolean withDimensions, boolean align) {}
+
+    /** Runs one load and returns its entry in the journal. */
+    public LoadEntry load(Request request) {
+        List<Definition> selected = selected(request);
+        LocalDateTime started = now();
+        books.create();
+        books.closeCutOff();
+        long load = books.begin(request.date().toString(), started);
+        Stamp stamp = new Stamp(load, request.date(), started);
+        List<TableEntry> entries = new ArrayList<>();
+        Set<String> notLoaded = new HashSet<>();
+        for (Definition definition : selected) {
+            TableEntry entry = load(definition, stamp, request.align(), notLoaded);
+            if (entry.status() != LoadStatus.DONE && entry.status() != LoadStatus.SKIPPED) {
+                notLoaded.add(definition.name().text());
+            }
+            entries.add(entry);
+            listener.ended(entry);
+        }
+        LoadStatus status = overall(entries);
+        LocalDateTime ended = now();
+        books.end(load, status, ended);
+        return new LoadEntry(load, request.date().toString(), status, started, Optional.of(ended), entries);
+    }
+
+    private LocalDateTime now() {
+        return LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS);
+    }
+
+    private List<Definition> selected(Request request) {
+        if (request.tables().isEmpty()) {
+            return project.definitions();
+        }
+        Set<Definition> wanted = new HashSet<>();
+        for (String name : request.tables()) {
+            Definition definition = project.definition(name);
+            wanted.add(definition);
+            if (request.withDimensions()) {
+                definition.dependsOn().forEach(dimension -> wanted.add(dimension(dimension)));
+            }
+        }
+        return project.definitions().stream().filter(wanted::contains).toList();
+    }
+
+    private Dimension dimension(String name) {
+        return project.dimensions().stream()
+                .filter(dimension -> dimension.name().text().equals(name))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    private TableEntry load(Definition definition, Stamp stamp, boolean align, Set<String> notLoaded) {
+        listener.table(definition.table());
+        long began = System.nanoTime();
+        Optional<String> missing =
+                definition.dependsOn().stream().filter(notLoaded::contains).findFirst();
+        if (missing.isPresent()) {
+            return enterFailure(
+                    definition,
+                    stamp,
+                    LoadStatus.BLOCKED,
+                    began,
+                    dimension(missing.get()).table() + " was not loaded");
+        }
+        TableRun run = new TableRun(project, warehouse, listener, definition, stamp);
+        try {
+            return run.run(align, began);
+        } catch (GuardException stopped) {
+            return failed(run, definition, stamp, LoadStatus.STOPPED, began, stopped);
+        } catch (ZeitkammerException failure) {
+            return failed(run, definition, stamp, LoadStatus.FAILED, began, failure);
+        }
+    }
+
+    private TableEntry failed(
+            TableRun run, Definition definition, Stamp stamp, LoadStatus status, long began, ZeitkammerException why) {
+        listener.cause(why);
+        books.keep(run.badLines());
+        return enterFailure(definition, stamp, status, began, String.valueOf(why.getMessage()));
+    }
+
+    private TableEntry enterFailure(Definition definition, Stamp stamp, LoadStatus status, long began, String why) {
+        TableEntry entry = TableEntry.without(
+                definition.table(), TableLoads.kind(definition), status, TableRun.secondsSince(began), why);
+        books.enter(stamp.load(), entry);
+        return entry;
+    }
+
+    private static LoadStatus overall(List<TableEntry> entries) {
+        Set<LoadStatus> statuses = new HashSet<>();
+        entries.forEach(entry -> statuses.add(entry.status()));
+        if (statuses.contains(LoadStatus.FAILED)) {
+            return LoadStatus.FAILED;
+        }
+        return statuses.contains(LoadStatus.STOPPED) ? LoadStatus.STOPPED : LoadStatus.DONE;
+    }
+}

@@ -1,0 +1,269 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.FileStaging;
+import dev.zeitkammer.staging.Locator;
+import dev.zeitkammer.staging.Locator.Located;
+import dev.zeitkammer.staging.StagedFiles;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.StagedRows.BadLine;
+import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import dev.zeitkammer.step.TableLoad;
+import dev.zeitkammer.step.TableLoad.Prepared;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** One table's part of a load: stage, then everything else as one transaction. */
+final class TableRun {
+
+    private static final List<String> LARGE_SCRATCH =
+            List.of("zk_read", "zk_delivery", "zk_match", "zk_resolved", "zk_changes");
+
+    private final Project project;
+    private final Warehouse warehouse;
+    private final LoadListener listener;
+    private final Definition definition;
+    private final Stamp stamp;
+    private final Books books;
+    private final FileStaging staging;
+    private @Nullable StagedRows staged;
+
+    TableRun(Project project, Warehouse warehouse, LoadListener listener, Definition definition, Stamp stamp) {
+        this.project = project;
+        this.warehouse = warehouse;
+        this.listener = listener;
+        this.definition = definition;
+        this.stamp = stamp;
+        this.books = new Books(warehouse);
+        this.staging = new FileStaging(warehouse, project.folder());
+    }
+
+    static double secondsSince(long began) {
+        return (System.nanoTime() - began) / 1_000_000 / 1000.0;
+    }
+
+    TableEntry run(boolean align, long began) {
+        TableLoad load = new TableLoads(project, warehouse).of(definition);
+        refuseOlderDate(load);
+        Optional<Input> input = definition.from();
+        if (input.isPresent()) {
+            Optional<StagedFiles> delivery =
+                    staging.delivery(input.get(), stamp.date().toString());
+            if (delivery.isEmpty()) {
+                return skipped(load, input.get(), began);
+            }
+            dimensionsStand();
+            staged = staging.stage(
+                    delivery.get(),
+                    wanted(load, delivery.get()),
+                    books.decidedTypes(input.get().name().text()));
+        }
+        try {
+            return warehouse.inTransaction(() -> transaction(load, align, began));
+        } finally {
+            LARGE_SCRATCH.forEach(
+                    scratch -> warehouse.execute(warehouse.dialect().drop(scratch)));
+        }
+    }
+
+    private void refuseOlderDate(TableLoad load) {
+        Optional<String> newest = load.followsLoadDate() ? books.newestDate(definition.table()) : Optional.empty();
+        if (newest.isPresent() && newest.get().compareTo(stamp.date().toString()) > 0) {
+            throw new GuardException(definition.table() + " was loaded for " + newest.get() + " already, and "
+                    + stamp.date() + " is older; without an effective column the load date orders its history, so"
+                    + " older deliveries cannot be loaded afterwards");
+        }
+    }
+
+    private TableEntry skipped(TableLoad load, Input input, long began) {
+        String pattern = input.files().text().replace("{date}", stamp.date().toString());
+        TableEntry entry = TableEntry.without(
+                definition.table(),
+                load.kind(),
+                LoadStatus.SKIPPED,
+                secondsSince(began),
+                "no delivery: no file matches " + pattern);
+        books.enter(stamp.load(), entry);
+        return entry;
+    }
+
+    private void dimensionsStand() {
+        for (String name : definition.dependsOn()) {
+            String table = project.definition(name).table();
+            if (!warehouse.has(table)) {
+                throw new ZeitkammerException("Cannot look up " + table
+                        + ": it has never been loaded; load it first, or load everything at once");
+            }
+        }
+    }
+
+    private static Wanted wanted(TableLoad load, StagedFiles delivery) {
+        Wanted wanted = new Wanted(delivery);
+        load.want(wanted);
+        wanted.throwIfMissing();
+        return wanted;
+    }
+
+    private TableEntry transaction(TableLoad load, boolean align, long began) {
+        Prepared prepared = load.prepare(Optional.ofNullable(staged), stamp);
+        align(prepared.alignment(), align);
+        listener.notes(definition.table(), prepared.alignment().notes());
+        run(prepared.seeds());
+        run(prepared.plan().steps());
+        return entered(load, prepared.plan(), began);
+    }
+
+    private void align(Alignment alignment, boolean allowed) {
+        if (!allowed && !alignment.statements().isEmpty()) {
+            throw new ZeitkammerException("The table " + definition.table()
+                    + " does not fit its definition, and --no-align was given; see: zeitkammer align --show");
+        }
+        alignment.statements().forEach(warehouse::execute);
+    }
+
+    private void run(List<Step> steps) {
+        for (Step step : steps) {
+            listener.step(definition.table(), step);
+            try {
+                run(step);
+            } catch (WarehouseException failed) {
+                throw new WarehouseException(
+                        "Cannot load " + definition.table() + ": step \"" + step.name() + "\": " + failed.getMessage(),
+                        failed);
+            }
+        }
+    }
+
+    private void run(Step step) {
+        if (step.onlyIf().isPresent() && warehouse.number(step.onlyIf().get()) == 0) {
+            return;
+        }
+        if (step instanceof Step.Guard guard) {
+            warehouse.query(guard.sql(), guard.words()::apply).stream()
+                    .findFirst()
+                    .ifPresent(words -> {
+                        throw new GuardException(words);
+                    });
+        } else {
+            warehouse.execute(step.sql());
+        }
+    }
+
+    private TableEntry entered(TableLoad load, Plan plan, long began) {
+        List<SetAsideRow> aside = new ArrayList<>(badLines());
+        Map<String, Map<String, Long>> counts = counts(plan, aside.size());
+        aside.addAll(setAside(plan));
+        books.keep(aside);
+        if (staged != null) {
+            books.noteTypes(staged.files().input().name().text(), staged.inferred());
+        }
+        plan.highestKey()
+                .map(warehouse::number)
+                .filter(highest -> highest > 0)
+                .ifPresent(highest -> books.noteHighestKey(definition.table(), highest));
+        List<Long> written = warehouse
+                .query(plan.written(), row -> List.of(row.number(1), row.number(2)))
+                .get(0);
+        Map<String, Long> own = Optional.ofNullable(counts.remove("")).orElse(Map.of());
+        TableEntry entry = new TableEntry(
+                definition.table(),
+                load.kind(),
+                LoadStatus.DONE,
+                secondsSince(began),
+                written.get(0),
+                written.get(1),
+                own,
+                counts,
+                Optional.empty());
+        books.enter(stamp.load(), entry);
+        return entry;
+    }
+
+    private Map<String, Map<String, Long>> counts(Plan plan, long badLines) {
+        Map<String, Map<String, Long>> counts = new LinkedHashMap<>();
+        warehouse.query(
+                plan.counts(),
+                row -> counts.computeIfAbsent(String.valueOf(row.text(1)), role -> new LinkedHashMap<>())
+                        .put(String.valueOf(row.text(2)), row.number(3)));
+        Map<String, Long> own = counts.getOrDefault("", Map.of());
+        own.computeIfPresent("staged", (name, rows) -> rows + badLines);
+        own.computeIfPresent("setAside", (name, rows) -> rows + badLines);
+        return counts;
+    }
+
+    /** The lines of the delivery that are no rows; known even when the load of the table failed. */
+    List<SetAsideRow> badLines() {
+        StagedRows rows = staged;
+        if (rows == null) {
+            return List.of();
+        }
+        return rows.badLines().stream().map(line -> badLine(rows, line)).toList();
+    }
+
+    private SetAsideRow badLine(StagedRows rows, BadLine line) {
+        return new SetAsideRow(
+                stamp.load(),
+                definition.table(),
+                "bad line",
+                null,
+                line.problem(),
+                rows.files().shownFile(line.file()),
+                line.line(),
+                line.text());
+    }
+
+    /** A row that a step set aside, by the number of its staged row. */
+    private record Aside(
+            long row,
+            String reason,
+            @Nullable String column,
+            @Nullable String text) {}
+
+    private List<SetAsideRow> setAside(Plan plan) {
+        StagedRows rows = staged;
+        List<Aside> asides = warehouse.query(
+                plan.setAside(),
+                row -> new Aside(row.number(1), String.valueOf(row.text(2)), row.text(3), row.text(4)));
+        if (rows == null || asides.isEmpty()) {
+            return List.of();
+        }
+        Map<Long, Located> places = new Locator(warehouse, rows)
+                .locate(asides.stream().map(Aside::row).toList()).stream()
+                        .collect(Collectors.toMap(Located::row, Function.identity()));
+        return asides.stream()
+                .map(aside -> setAside(aside, places.get(aside.row())))
+                .toList();
+    }
+
+    private SetAsideRow setAside(Aside aside, @Nullable Located place) {
+        return new SetAsideRow(
+                stamp.load(),
+                definition.table(),
+                aside.reason(),
+                aside.column(),
+                aside.text(),
+                place == null ? null : place.file(),
+                place == null ? 0 : place.line(),
+                place == null ? null : place.text());
+    }
+}

@@ -1,0 +1,77 @@
+package dev.zeitkammer.step;
+
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.staging.StagedRows;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Builds the query that turns staged rows into the rows that a definition loads: columns under the names of the table,
+ * computed values, the input's condition, and for each row the first value that does not fit.
+ */
+public final class DeliveryQuery {
+
+    private final Dialect dialect;
+    private final List<String> computed = new ArrayList<>();
+    private final List<String> selected = new ArrayList<>();
+    private final List<String> badColumns = new ArrayList<>();
+    private final List<String> badTexts = new ArrayList<>();
+
+    public DeliveryQuery(Dialect dialect) {
+        this.dialect = dialect;
+    }
+
+    /** A staged column under a name of the table. */
+    public void staged(String column, String as) {
+        selected.add(dialect.column("s", column) + " as " + dialect.quote(as));
+    }
+
+    /** An expression as a value of a type, which is given when it must be converted. */
+    public void computed(Word expression, String as, Optional<SqlType> type) {
+        if (type.isEmpty()) {
+            selected.add(Expressions.sql(expression) + " as " + dialect.quote(as));
+            return;
+        }
+        String plain = "zk_x" + computed.size();
+        computed.add(Expressions.sql(expression) + " as " + plain);
+        String converted = dialect.tryCast("s." + plain, type.get());
+        selected.add(converted + " as " + dialect.quote(as));
+        bad("s." + plain + " is not null and " + converted + " is null", as, "cast(s." + plain + " as varchar)");
+    }
+
+    /** Any SQL over the staged rows, alias {@code s}. */
+    public void raw(String sql, String as) {
+        selected.add(sql + " as " + dialect.quote(as));
+    }
+
+    /** A condition under which a row cannot be used, the column to name and SQL for the value to show. */
+    public void bad(String condition, String column, String text) {
+        badColumns.add("when " + condition + " then " + dialect.text(column));
+        badTexts.add("when " + condition + " then " + text);
+    }
+
+    /** The query; rows with a value that could not be read stay, unless the condition is known not to hold for them. */
+    public String sql(Optional<Word> where) {
+        String source = StagedRows.TABLE;
+        if (!computed.isEmpty()) {
+            source =
+                    "(select s.*,\n    " + String.join(",\n    ", computed) + "\n  from " + StagedRows.TABLE + " as s)";
+        }
+        String condition = where.map(Expressions::sql)
+                .map(sql -> "\nwhere " + sql + " or (s.zk_bad_column is not null and " + sql + " is null)")
+                .orElse("");
+        return """
+                select s.zk_row,
+                  %s,
+                  coalesce(s.zk_bad_column, %s) as zk_bad_column,
+                  coalesce(s.zk_bad_text, %s) as zk_bad_text
+                from %s as s%s""".formatted(String.join(",\n  ", selected), firstOf(badColumns), firstOf(badTexts), source, condition);
+    }
+
+    private static String firstOf(List<String> branches) {
+        return branches.isEmpty() ? "null" : "case " + String.join(" ", branches) + " end";
+    }
+}

@@ -1,0 +1,20 @@
+package dev.zeitkammer.step;
+
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Everything that loading one delivery into one table will do, and how to read off afterwards what it did.
+ *
+ * @param steps the statements, in order
+ * @param counts a query of (role, name, rows): the counts of the table (role empty) and of its lookups
+ * @param written a query of (inserted, updated): the rows written to the table
+ * @param setAside a query of (staged row, reason, column, text) in order of staged rows
+ * @param highestKey a query of the highest surrogate key given, for tables that number their rows
+ */
+public record Plan(List<Step> steps, String counts, String written, String setAside, Optional<String> highestKey) {
+
+    public Plan {
+        steps = List.copyOf(steps);
+    }
+}

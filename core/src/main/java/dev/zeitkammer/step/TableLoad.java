@@ -1,0 +1,39 @@
+package dev.zeitkammer.step;
+
+import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Wanted;
+import java.util.List;
+import java.util.Optional;
+
+/** Loading one table: which staged columns it needs, and the plan for a delivery. Changes nothing by itself. */
+public interface TableLoad {
+
+    Definition definition();
+
+    /** {@code dimension} or {@code fact}, as outputs and books name it. */
+    String kind();
+
+    /** Whether the load date orders its statements, so that an older one must be refused. */
+    boolean followsLoadDate();
+
+    /** Declares the staged columns that the table needs. */
+    void want(Wanted wanted);
+
+    /**
+     * Everything that loading these rows takes.
+     *
+     * @param rows the staged rows; empty for a table that makes its own
+     * @throws dev.zeitkammer.definition.DefinitionException when the rows do not have what the definition says
+     */
+    Prepared prepare(Optional<StagedRows> rows, Stamp stamp);
+
+    /**
+     * A load that is ready to run.
+     *
+     * @param alignment what makes the table fit
+     * @param seeds steps that put in what must be there before the first row
+     */
+    record Prepared(Alignment alignment, List<Step> seeds, Plan plan) {}
+}

@@ -1,0 +1,106 @@
+package dev.zeitkammer.view;
+
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.dimension.DimensionTable;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Result;
+import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/** Shows rows of a table. */
+public final class TableView {
+
+    private final Warehouse warehouse;
+    private final Conventions conventions;
+    private final Dialect dialect;
+
+    public TableView(Warehouse warehouse, Conventions conventions) {
+        this.warehouse = warehouse;
+        this.conventions = conventions;
+        this.dialect = warehouse.dialect();
+    }
+
+    /**
+     * What to show.
+     *
+     * @param asOf the moment at which versions must be valid; empty: all versions
+     * @param where a condition over the table's columns
+     * @param limit the greatest number of rows
+     */
+    public record Selection(Optional<LocalDateTime> asOf, Optional<String> where, Optional<Long> limit) {}
+
+    /**
+     * The rows in order of the surrogate key, or of the grain.
+     *
+     * @throws UsageException when the table has no versions and a moment was given
+     */
+    public Result rows(Definition definition, Selection selection) {
+        List<Column> columns = standing(warehouse, definition);
+        List<String> conditions = new ArrayList<>();
+        selection.asOf().map(moment -> validAt(definition, columns, moment)).ifPresent(conditions::add);
+        selection.where().map(sql -> "(" + sql + "\n)").ifPresent(conditions::add);
+        String where = conditions.isEmpty() ? "" : " where " + String.join(" and ", conditions);
+        String limit = selection.limit().map(rows -> " limit " + rows).orElse("");
+        String sql = "select * from " + warehouse.table(definition.table()) + " as t" + where + " order by "
+                + dialect.columns(order(definition)) + limit;
+        try {
+            return warehouse.result(sql);
+        } catch (WarehouseException refused) {
+            if (selection.where().isPresent()) {
+                throw new UsageException("Cannot apply --where: "
+                        + refused.getMessage().lines().findFirst().orElse(""));
+            }
+            throw refused;
+        }
+    }
+
+    /** The columns of a table that must stand in the warehouse. */
+    static List<Column> standing(Warehouse warehouse, Definition definition) {
+        List<Column> columns = warehouse.columns(definition.table());
+        if (columns.isEmpty()) {
+            throw new ZeitkammerException("There is no table " + definition.table() + " in " + warehouse.title()
+                    + " yet; load it first: zeitkammer load " + definition.name());
+        }
+        return columns;
+    }
+
+    private static List<String> order(Definition definition) {
+        if (definition instanceof Dimension dimension) {
+            return List.of(DimensionTable.keyColumn(dimension));
+        }
+        return ((Fact) definition).grain().stream().map(Word::text).toList();
+    }
+
+    private String validAt(Definition definition, List<Column> columns, LocalDateTime moment) {
+        if (!(definition instanceof Dimension dimension) || !dimension.hasHistory()) {
+            throw new UsageException("--as-of needs versions, and " + definition.table() + " has none; leave it out");
+        }
+        String from = dialect.quote(conventions.column(Housekeeping.VALID_FROM));
+        String to = dialect.quote(conventions.column(Housekeeping.VALID_TO));
+        boolean dates = columns.stream()
+                .anyMatch(column -> column.name().equals(conventions.column(Housekeeping.VALID_FROM))
+                        && column.type().equals(SqlType.DATE));
+        LocalDate day = moment.toLocalDate();
+        boolean wholeDay = moment.equals(day.atStartOfDay()) && !dates;
+        String at = dates
+                ? dialect.date(day)
+                : dialect.timestamp(wholeDay ? day.plusDays(1).atStartOfDay() : moment);
+        String begun = from + (wholeDay ? " < " : " <= ") + at;
+        String notEnded = at + (conventions.inclusive() || wholeDay ? " <= " : " < ") + to;
+        return begun + " and (" + to + " is null or " + notEnded + ")";
+    }
+}
