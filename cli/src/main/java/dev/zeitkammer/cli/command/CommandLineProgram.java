@@ -1,0 +1,76 @@
+package dev.zeitkammer.cli.command;
+
+import dev.zeitkammer.cli.output.Output;
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.io.PrintStream;
+import java.io.PrintWriter;
+import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
+import java.util.Map;
+import picocli.CommandLine;
+import picocli.CommandLine.ParameterException;
+import picocli.CommandLine.UnmatchedArgumentException;
+
+/** The whole program behind the process: parses the arguments, runs the command, turns failures into messages and statuses. */
+public final class CommandLineProgram {
+
+    private final PrintStream out;
+    private final PrintStream err;
+    private final Map<String, String> environment;
+
+    public CommandLineProgram(PrintStream out, PrintStream err, Map<String, String> environment) {
+        this.out = out;
+        this.err = err;
+        this.environment = environment;
+    }
+
+    /** Runs one command line and returns its exit status. */
+    public int run(String... args) {
+        RootCommand root = new RootCommand(new Context(out, err, environment));
+        CommandLine line = new CommandLine(root)
+                .setOut(new PrintWriter(out, true, StandardCharsets.UTF_8))
+                .setErr(new PrintWriter(err, true, StandardCharsets.UTF_8))
+                .setCaseInsensitiveEnumValuesAllowed(true)
+                .setUsageHelpWidth(80)
+                .setParameterExceptionHandler(this::wrongUsage)
+                .setExecutionExceptionHandler((failure, command, result) -> failed(failure, root, args));
+        line.getSubcommands().values().forEach(command -> command.setUsageHelpWidth(80));
+        return line.execute(args);
+    }
+
+    private int wrongUsage(ParameterException wrong, String[] args) {
+        Output output = new Output(out, err);
+        output.error(wrong.getMessage());
+        if (!UnmatchedArgumentException.printSuggestions(
+                wrong, wrong.getCommandLine().getErr())) {
+            output.aside("See: " + wrong.getCommandLine().getCommandSpec().qualifiedName() + " --help");
+        }
+        return ExitStatus.USAGE;
+    }
+
+    private int failed(Exception failure, RootCommand root, String[] args) {
+        Output output = new Output(out, err);
+        if (failure instanceof DefinitionException wrong) {
+            wrong.problems().forEach(problem -> output.error(problem.toString()));
+        } else if (failure instanceof ZeitkammerException known) {
+            output.error(known.getMessage());
+        } else {
+            output.error("This is a fault of the program, not yours: " + failure + "; run the command again with -v and"
+                    + " report what it prints (" + String.join(" ", Arrays.asList(args)) + ")");
+        }
+        if (root.options().verbose()) {
+            failure.printStackTrace(err);
+        }
+        return statusOf(failure);
+    }
+
+    private static int statusOf(Exception failure) {
+        if (failure instanceof DefinitionException || failure instanceof UsageException) {
+            return ExitStatus.USAGE;
+        }
+        return failure instanceof GuardException ? ExitStatus.STOPPED : ExitStatus.FAILED;
+    }
+}

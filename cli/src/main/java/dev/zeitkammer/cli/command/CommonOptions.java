@@ -1,0 +1,64 @@
+package dev.zeitkammer.cli.command;
+
+import dev.zeitkammer.cli.output.Format;
+import java.nio.file.Path;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.ScopeType;
+
+/** The options that every command takes. */
+final class CommonOptions {
+
+    @Option(
+            names = {"-p", "--project"},
+            paramLabel = "DIR",
+            scope = ScopeType.INHERIT,
+            description = "The project's folder (default: here).")
+    private Path project = Path.of("");
+
+    @Option(
+            names = {"-w", "--warehouse"},
+            paramLabel = "NAME",
+            scope = ScopeType.INHERIT,
+            description = "A warehouse of zeitkammer.yaml (default: the one under use:).")
+    private @Nullable String warehouse;
+
+    @Option(
+            names = "--format",
+            paramLabel = "FORM",
+            scope = ScopeType.INHERIT,
+            description = "text, json or csv (default: text).")
+    private Format format = Format.TEXT;
+
+    @Option(
+            names = {"-q", "--quiet"},
+            scope = ScopeType.INHERIT,
+            description = "Results and errors only.")
+    private boolean quiet;
+
+    @Option(
+            names = {"-v", "--verbose"},
+            scope = ScopeType.INHERIT,
+            description = "Each step as it runs, and the whole cause of an error.")
+    private boolean verbose;
+
+    Path project() {
+        return project;
+    }
+
+    java.util.Optional<String> warehouse() {
+        return java.util.Optional.ofNullable(warehouse);
+    }
+
+    Format format() {
+        return format;
+    }
+
+    boolean quiet() {
+        return quiet;
+    }
+
+    boolean verbose() {
+        return verbose;
+    }
+}

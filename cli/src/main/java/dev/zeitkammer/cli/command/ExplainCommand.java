@@ -1,0 +1,38 @@
+package dev.zeitkammer.cli.command;
+
+import dev.zeitkammer.cli.output.ExplainOutput;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.load.Preview;
+import dev.zeitkammer.load.Preview.Ready;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Parameters;
+
+/** {@code zeitkammer explain}. */
+@Command(
+        name = "explain",
+        description =
+                "Shows the SQL that a load of the newest delivery runs, step by step, with what each step is for; runs"
+                        + " nothing on the warehouse.")
+final class ExplainCommand extends BaseCommand {
+
+    @Parameters(paramLabel = "TABLE", description = "A dimension or fact, such as hut or dim_hut.")
+    private String table = "";
+
+    @Override
+    int run() {
+        Project project = project();
+        Definition definition = project.definition(table);
+        return withWarehouse(project, Access.PLAN, warehouse -> {
+            Ready ready = new Preview(project, warehouse, clock())
+                    .of(definition)
+                    .orElseThrow(() -> new UsageException("Cannot explain " + definition.table()
+                            + ": its columns are those of a delivery, and no file matches "
+                            + definition.from().orElseThrow().files()));
+            new ExplainOutput(output()).write(ready, format());
+            return ExitStatus.DONE;
+        });
+    }
+}

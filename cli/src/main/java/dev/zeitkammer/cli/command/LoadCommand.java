@@ -1,0 +1,114 @@
+package dev.zeitkammer.cli.command;
+
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.cli.output.Format;
+import dev.zeitkammer.cli.output.LoadOutput;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.load.Loader.Request;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.ArgGroup;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code zeitkammer load}. */
+@Command(
+        name = "load",
+        description = {
+            "Loads what is staged: dimensions first, facts after, each table in one transaction.",
+            "A table that fails changes nothing; what depends on it is not loaded, and the rest is. Loading again after any"
+                    + " failure is safe."
+        })
+final class LoadCommand extends BaseCommand {
+
+    @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables to load (default: all).")
+    private List<String> tables = new ArrayList<>();
+
+    @ArgGroup(multiplicity = "0..1")
+    private Dates dates = new Dates();
+
+    /** One load date, or a span of them. */
+    static final class Dates {
+        @Option(names = "--date", paramLabel = "D", description = "The load date, such as 2026-03-01 (default: today).")
+        private @Nullable LocalDate date;
+
+        @Option(
+                names = "--dates",
+                paramLabel = "A..B",
+                description = "One load a day from A to B; ends at the first day that fails.")
+        private @Nullable String span;
+    }
+
+    @Option(names = "--with-dimensions", description = "Loads the dimensions of the named facts too.")
+    private boolean withDimensions;
+
+    @Option(names = "--no-align", description = "Refuses tables that do not fit instead of making them fit.")
+    private boolean noAlign;
+
+    @Override
+    int run() {
+        Project project = project();
+        tables.forEach(project::definition);
+        List<LocalDate> days = days();
+        return withWarehouse(project, Access.WRITE, warehouse -> {
+            List<LoadEntry> loads = load(project, warehouse, days);
+            if (format() != Format.TEXT) {
+                new LoadOutput(output()).write(loads, dates.span != null, format());
+            }
+            return status(loads.get(loads.size() - 1));
+        });
+    }
+
+    private List<LoadEntry> load(Project project, Warehouse warehouse, List<LocalDate> days) {
+        Narrator narrator = new Narrator(output(), options());
+        Loader loader = new Loader(project, warehouse, narrator, clock());
+        List<LoadEntry> loads = new ArrayList<>();
+        for (LocalDate day : days) {
+            LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign));
+            loads.add(load);
+            if (format() == Format.TEXT) {
+                new LoadOutput(output()).text(load);
+            }
+            if (load.status() != LoadStatus.DONE) {
+                break;
+            }
+        }
+        return loads;
+    }
+
+    private List<LocalDate> days() {
+        if (dates.span == null) {
+            return List.of(dates.date == null ? LocalDate.now() : dates.date);
+        }
+        String[] ends = dates.span.split("\\.\\.", -1);
+        if (ends.length == 2) {
+            try {
+                LocalDate first = LocalDate.parse(ends[0]);
+                LocalDate last = LocalDate.parse(ends[1]);
+                if (!last.isBefore(first)) {
+                    return first.datesUntil(last.plusDays(1)).toList();
+                }
+            } catch (java.time.DateTimeException notDates) {
+                // reported below, like every span that cannot be read
+            }
+        }
+        throw new UsageException(
+                "--dates is \"" + dates.span + "\"; expected FIRST..LAST, as in 2026-03-01..2026-03-05");
+    }
+
+    static int status(LoadEntry load) {
+        return switch (load.status()) {
+            case DONE, SKIPPED -> ExitStatus.DONE;
+            case STOPPED -> ExitStatus.STOPPED;
+            case FAILED, BLOCKED, RUNNING -> ExitStatus.FAILED;
+        };
+    }
+}

@@ -1,0 +1,72 @@
+package dev.zeitkammer.cli.command;
+
+import dev.zeitkammer.cli.output.Format;
+import dev.zeitkammer.cli.output.RowsOutput;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.Warehouse.Result;
+import dev.zeitkammer.view.TableView;
+import dev.zeitkammer.view.TableView.Selection;
+import java.time.DateTimeException;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code zeitkammer show}. */
+@Command(
+        name = "show",
+        description = "Shows rows of a table: as text the first " + ShowCommand.FEW + ", as json and csv all of them.")
+final class ShowCommand extends BaseCommand {
+
+    static final long FEW = 50;
+
+    @Parameters(paramLabel = "TABLE", description = "A dimension or fact, such as hut or dim_hut.")
+    private String table = "";
+
+    @Option(names = "--as-of", paramLabel = "D", description = "Only the versions valid at this date or timestamp.")
+    private @Nullable String asOf;
+
+    @Option(names = "--where", paramLabel = "SQL", description = "Only the rows for which this condition holds.")
+    private @Nullable String where;
+
+    @Option(names = "--limit", paramLabel = "N", description = "At most this many rows.")
+    private @Nullable Long limit;
+
+    @Override
+    int run() {
+        Project project = project();
+        Definition definition = project.definition(table);
+        boolean few = format() == Format.TEXT && limit == null;
+        Optional<Long> most = few ? Optional.of(FEW + 1) : Optional.ofNullable(limit);
+        Selection selection =
+                new Selection(Optional.ofNullable(asOf).map(ShowCommand::moment), Optional.ofNullable(where), most);
+        return withWarehouse(project, Access.READ, warehouse -> {
+            Result result = new TableView(warehouse, project.conventions()).rows(definition, selection);
+            boolean more = few && result.rows().size() > FEW;
+            Result shown = more ? new Result(result.columns(), result.rows().subList(0, (int) FEW)) : result;
+            new RowsOutput(output()).write(shown, format());
+            if (more) {
+                output().aside("These are the first " + FEW
+                        + " rows; see more with --limit, or all with --format csv.");
+            }
+            return ExitStatus.DONE;
+        });
+    }
+
+    private static LocalDateTime moment(String text) {
+        try {
+            return text.length() > "2026-01-01".length()
+                    ? LocalDateTime.parse(text.replace(' ', 'T'))
+                    : LocalDate.parse(text).atStartOfDay();
+        } catch (DateTimeException notAMoment) {
+            throw new UsageException("--as-of is \"" + text
+                    + "\"; expected a date or a timestamp, such as 2026-03-01 or 2026-03-01T12:00:00");
+        }
+    }
+}

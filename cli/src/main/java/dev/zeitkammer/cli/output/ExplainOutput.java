@@ -1,0 +1,75 @@
+package dev.zeitkammer.cli.output;
+
+import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/** The steps of a load with their SQL. */
+public final class ExplainOutput {
+
+    private final Output output;
+
+    public ExplainOutput(Output output) {
+        this.output = output;
+    }
+
+    /** A statement with its name and purpose. */
+    private record Entry(String name, String purpose, String sql) {}
+
+    public void write(Ready ready, Format format) {
+        List<Entry> entries = entries(ready);
+        switch (format) {
+            case TEXT -> text(ready, entries);
+            case JSON ->
+                output.line(Json.of(entries.stream().map(ExplainOutput::json).toList()));
+            case CSV -> {
+                output.line(Csv.line(List.of("step", "name", "purpose", "sql")));
+                for (int index = 0; index < entries.size(); index++) {
+                    Entry entry = entries.get(index);
+                    output.line(Csv.line(List.of(index + 1, entry.name(), entry.purpose(), entry.sql())));
+                }
+            }
+        }
+    }
+
+    private static List<Entry> entries(Ready ready) {
+        List<Entry> entries = new ArrayList<>();
+        ready.staged()
+                .ifPresent(staged -> staged.statements()
+                        .forEach(sql -> entries.add(new Entry(
+                                "stage", "Read " + staged.files().shown() + " and convert its values.", sql))));
+        ready.prepared()
+                .alignment()
+                .statements()
+                .forEach(sql -> entries.add(new Entry("align", "Make the table fit its definition.", sql)));
+        List<Step> steps = new ArrayList<>(ready.prepared().seeds());
+        steps.addAll(ready.prepared().plan().steps());
+        steps.forEach(step -> entries.add(new Entry(step.name(), step.purpose(), step.sql())));
+        entries.add(new Entry(
+                "count", "The outcomes, for the books.", ready.prepared().plan().counts()));
+        return entries;
+    }
+
+    private void text(Ready ready, List<Entry> entries) {
+        output.line("-- A load of " + ready.definition().table() + " in " + entries.size()
+                + " steps, those from \"align\" on in one transaction.");
+        for (int index = 0; index < entries.size(); index++) {
+            Entry entry = entries.get(index);
+            output.line("");
+            output.line(Style.strong("-- " + (index + 1) + ". " + entry.name()));
+            output.line("-- " + entry.purpose());
+            output.line(entry.sql() + ";");
+        }
+    }
+
+    private static Map<String, Object> json(Entry entry) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("name", entry.name());
+        json.put("purpose", entry.purpose());
+        json.put("sql", entry.sql());
+        return json;
+    }
+}

@@ -1,0 +1,188 @@
+package dev.zeitkammer.cli.output;
+
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+
+/** Loads and what they did to each table. */
+public final class LoadOutput {
+
+    private static final Map<String, String> SPOKEN = Map.of("setAside", "set aside");
+
+    private final Output output;
+
+    public LoadOutput(Output output) {
+        this.output = output;
+    }
+
+    /** Loads in the form asked for; one JSON object, or an array when several were asked for. */
+    public void write(List<LoadEntry> loads, boolean several, Format format) {
+        switch (format) {
+            case TEXT -> loads.forEach(this::text);
+            case JSON ->
+                output.line(
+                        Json.of(several ? loads.stream().map(LoadOutput::json).toList() : json(loads.get(0))));
+            case CSV -> csv(loads);
+        }
+    }
+
+    /** One load for people. */
+    public void text(LoadEntry load) {
+        output.line(Style.strong("Load " + load.load()) + " for " + load.date() + ": " + status(load) + duration(load));
+        tables(load, "dimension");
+        tables(load, "fact");
+        lookups(load);
+        remarks(load);
+    }
+
+    private static String status(LoadEntry load) {
+        return load.status() == LoadStatus.RUNNING || load.ended().isEmpty()
+                ? Style.bad("cut off")
+                : status(load.status());
+    }
+
+    static String status(LoadStatus status) {
+        return switch (status) {
+            case DONE -> Style.good(status.word());
+            case SKIPPED -> Style.faint(status.word());
+            case FAILED, STOPPED, BLOCKED, RUNNING -> Style.bad(status.word());
+        };
+    }
+
+    private static String duration(LoadEntry load) {
+        return load.ended()
+                .map(ended ->
+                        " in " + seconds(Duration.between(load.started(), ended).toMillis() / 1000.0) + " s")
+                .orElse("");
+    }
+
+    static String seconds(double seconds) {
+        return String.format(Locale.ROOT, "%.2f", seconds);
+    }
+
+    private void tables(LoadEntry load, String kind) {
+        List<TableEntry> loaded = load.tables().stream()
+                .filter(table -> table.kind().equals(kind) && table.status() == LoadStatus.DONE)
+                .toList();
+        if (loaded.isEmpty()) {
+            return;
+        }
+        List<String> names = List.copyOf(loaded.get(0).counts().keySet());
+        TextTable table = new TextTable().text(kind);
+        names.forEach(name -> table.number(SPOKEN.getOrDefault(name, name)));
+        table.number("seconds");
+        for (TableEntry entry : loaded) {
+            List<String> cells = new ArrayList<>();
+            cells.add(entry.table());
+            names.forEach(name -> cells.add(
+                    name.equals("staged") ? String.valueOf(entry.count(name)) : Values.count(entry.count(name))));
+            cells.add(seconds(entry.seconds()));
+            table.row(cells);
+        }
+        output.block(table.withoutEmptyNumbers().render(" "));
+    }
+
+    /** Lookups that did not find a member for every row. */
+    private void lookups(LoadEntry load) {
+        TextTable table = new TextTable().text("lookup");
+        boolean any = false;
+        for (TableEntry entry : load.tables()) {
+            for (Map.Entry<String, Map<String, Long>> lookup : entry.lookups().entrySet()) {
+                Map<String, Long> counts = lookup.getValue();
+                boolean smooth = counts.entrySet().stream()
+                        .allMatch(count -> count.getKey().equals("matched") || count.getValue() == 0);
+                if (smooth) {
+                    continue;
+                }
+                if (!any) {
+                    counts.keySet().forEach(table::number);
+                    any = true;
+                }
+                List<String> cells = new ArrayList<>();
+                cells.add(entry.table() + "." + lookup.getKey());
+                counts.values().forEach(count -> cells.add(Values.count(count)));
+                table.row(cells);
+            }
+        }
+        if (any) {
+            output.block(table.withoutEmptyNumbers().render(" "));
+        }
+    }
+
+    private void remarks(LoadEntry load) {
+        for (TableEntry entry : load.tables()) {
+            entry.error()
+                    .ifPresent(
+                            error -> output.line("  " + entry.table() + " " + status(entry.status()) + ": " + error));
+        }
+        long aside = load.tables().stream()
+                .mapToLong(entry -> entry.count("setAside"))
+                .sum();
+        if (aside > 0) {
+            output.line("  " + aside + (aside == 1 ? " row was" : " rows were")
+                    + " set aside; see: zeitkammer set-aside " + load.load());
+        }
+    }
+
+    private static Map<String, Object> json(LoadEntry load) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("load", load.load());
+        json.put("date", load.date());
+        json.put("status", load.status().word());
+        json.put("started", load.started() + "Z");
+        load.ended().ifPresent(ended -> json.put("ended", ended + "Z"));
+        json.put("tables", load.tables().stream().map(LoadOutput::json).toList());
+        return json;
+    }
+
+    private static Map<String, Object> json(TableEntry entry) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("table", entry.table());
+        json.put("kind", entry.kind());
+        json.put("status", entry.status().word());
+        json.put("seconds", entry.seconds());
+        entry.error().ifPresent(error -> json.put("error", error));
+        if (entry.status() == LoadStatus.DONE) {
+            Map<String, Object> rows = new LinkedHashMap<>();
+            rows.put("inserted", entry.inserted());
+            rows.put("updated", entry.updated());
+            json.put("rows", rows);
+            json.put("counts", entry.counts());
+            if (entry.kind().equals("fact")) {
+                json.put("lookups", entry.lookups());
+            }
+        }
+        return json;
+    }
+
+    private void csv(List<LoadEntry> loads) {
+        output.line(Csv.line(List.of("load", "date", "table", "kind", "status", "lookup", "count", "rows")));
+        for (LoadEntry load : loads) {
+            for (TableEntry entry : load.tables()) {
+                if (entry.counts().isEmpty()) {
+                    csv(load, entry, "", Map.of("staged", 0L));
+                }
+                csv(load, entry, "", entry.counts());
+                entry.lookups().forEach((role, counts) -> csv(load, entry, role, counts));
+            }
+        }
+    }
+
+    private void csv(LoadEntry load, TableEntry entry, String role, Map<String, Long> counts) {
+        counts.forEach((name, rows) -> output.line(Csv.line(java.util.Arrays.asList(
+                load.load(),
+                load.date(),
+                entry.table(),
+                entry.kind(),
+                entry.status().word(),
+                role.isEmpty() ? null : role,
+                name,
+                rows))));
+    }
+}

@@ -1,0 +1,44 @@
+package dev.zeitkammer.cli.output;
+
+import java.io.PrintStream;
+import picocli.CommandLine.Help.Ansi;
+
+/** Where results go (standard output) and where everything else goes (standard error). */
+public final class Output {
+
+    private final PrintStream out;
+    private final PrintStream err;
+
+    public Output(PrintStream out, PrintStream err) {
+        this.out = out;
+        this.err = err;
+    }
+
+    /** A line of the result. */
+    public void line(String text) {
+        out.println(text);
+    }
+
+    /** Several lines of the result, as they stand. */
+    public void block(String text) {
+        out.print(text);
+        if (!text.isEmpty() && !text.endsWith("\n")) {
+            out.println();
+        }
+    }
+
+    /** A line that is not part of the result. */
+    public void aside(String text) {
+        out.flush();
+        err.println(text);
+    }
+
+    public void error(String message) {
+        aside(Style.bad("Error:") + " " + message);
+    }
+
+    /** Whether somebody is looking at a terminal. */
+    public static boolean isTerminal() {
+        return Ansi.AUTO.enabled();
+    }
+}

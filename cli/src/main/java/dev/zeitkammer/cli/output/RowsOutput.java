@@ -1,0 +1,52 @@
+package dev.zeitkammer.cli.output;
+
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Warehouse.Result;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/** Rows of a table. */
+public final class RowsOutput {
+
+    private final Output output;
+
+    public RowsOutput(Output output) {
+        this.output = output;
+    }
+
+    public void write(Result result, Format format) {
+        switch (format) {
+            case TEXT -> text(result);
+            case JSON ->
+                output.line(Json.of(result.rows().stream()
+                        .map(row -> json(result.columns(), row))
+                        .toList()));
+            case CSV -> {
+                output.line(Csv.line(result.columns().stream().map(Column::name).toList()));
+                result.rows().forEach(row -> output.line(Csv.line(row)));
+            }
+        }
+    }
+
+    private void text(Result result) {
+        TextTable table = new TextTable();
+        for (Column column : result.columns()) {
+            switch (column.type().kind()) {
+                case SMALLINT, INTEGER, BIGINT, DECIMAL, REAL, DOUBLE -> table.number(column.name());
+                case BOOLEAN, DATE, TIMESTAMP, TIME, VARCHAR -> table.text(column.name());
+            }
+        }
+        result.rows().forEach(row -> table.row(row.stream().map(Values::shown).toList()));
+        output.block(table.render(""));
+    }
+
+    static Map<String, @Nullable Object> json(List<Column> columns, List<@Nullable Object> row) {
+        Map<String, @Nullable Object> json = new LinkedHashMap<>();
+        for (int index = 0; index < columns.size(); index++) {
+            json.put(columns.get(index).name(), Values.json(row.get(index)));
+        }
+        return json;
+    }
+}
