@@ -4,10 +4,14 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.time.LocalDateTime;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Writes the books. What concerns one table's load is written in the transaction of that load, so that books and tables never
@@ -25,11 +29,20 @@ public final class Books {
 
     /** Creates the books where they are missing. */
     public void create() {
+        if (stand(warehouse)) {
+            return;
+        }
         warehouse.execute("create schema if not exists " + warehouse.dialect().quote("zeitkammer"));
         for (BookTable table : BookTable.values()) {
             warehouse.execute(
                     "create table if not exists " + warehouse.book(table.tableName()) + " (" + table.columns() + ")");
         }
+    }
+
+    /** Whether a warehouse has books. */
+    static boolean stand(Warehouse warehouse) {
+        return warehouse.books().containsAll(
+                Arrays.stream(BookTable.values()).map(BookTable::tableName).toList());
     }
 
     /** Begins a load: gives it a number and enters it as running. */
@@ -78,19 +91,23 @@ public final class Books {
                 entry.inserted(),
                 entry.updated(),
                 entry.error().orElse(null));
-        enterCounts(load, entry.table(), "", entry.counts());
-        entry.lookups().forEach((role, counts) -> enterCounts(load, entry.table(), role, counts));
+        List<List<@Nullable Object>> counts = new ArrayList<>();
+        entry.counts().forEach((name, rows) -> counts.add(List.of(load, entry.table(), "", name, rows)));
+        entry.lookups().forEach((role, found) ->
+                found.forEach((name, rows) -> counts.add(List.of(load, entry.table(), role, name, rows))));
+        insert(BookTable.COUNTS, counts);
     }
 
-    private void enterCounts(long load, String table, String role, Map<String, Long> counts) {
-        counts.forEach((name, rows) -> warehouse.update(
-                "insert into " + warehouse.book("counts")
-                        + " (load, table_name, role, name, staged_rows) values (?, ?, ?, ?, ?)",
-                load,
-                table,
-                role,
-                name,
-                rows));
+    /** Adds rows to a table of the books, in one statement. */
+    private void insert(BookTable table, List<List<@Nullable Object>> rows) {
+        if (rows.isEmpty()) {
+            return;
+        }
+        String row = "(" + String.join(", ", Collections.nCopies(rows.get(0).size(), "?")) + ")";
+        warehouse.update(
+                "insert into " + warehouse.book(table.tableName()) + " values "
+                        + String.join(", ", Collections.nCopies(rows.size(), row)),
+                rows.stream().flatMap(List::stream).toArray());
     }
 
     /** Keeps rows that were set aside. */
@@ -115,7 +132,7 @@ public final class Books {
     }
 
     private static List<Object> values(SetAsideRow row) {
-        return java.util.Arrays.asList(
+        return Arrays.asList(
                 row.load(), row.table(), row.reason(), row.column(), row.value(), row.file(), row.line(), row.text());
     }
 
@@ -152,6 +169,9 @@ public final class Books {
 
     /** Notes the types that a delivery decided. */
     public void noteTypes(String input, Map<String, SqlType> types) {
+        if (types.isEmpty()) {
+            return;
+        }
         Map<String, SqlType> known = decidedTypes(input);
         types.forEach((column, type) -> {
             if (!known.containsKey(column)) {

@@ -3,7 +3,6 @@ package dev.zeitkammer.books;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
-import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -39,10 +38,9 @@ public final class Journal {
                 () -> new ZeitkammerException("There is no load " + load + " in the journal of " + warehouse.title()));
     }
 
-    private boolean hasBooks() {
-        return warehouse.number("select count(*) from information_schema.tables where table_schema = 'zeitkammer' and"
-                        + " table_name = 'loads'")
-                > 0;
+    /** Whether anything was ever loaded. */
+    public boolean hasBooks() {
+        return Books.stand(warehouse);
     }
 
     private static LoadEntry load(Row row, Map<Long, List<TableEntry>> tables) {
@@ -120,13 +118,5 @@ public final class Journal {
         return loads().stream()
                 .filter(entry -> entry.date().equals(date) && entry.status() == LoadStatus.DONE)
                 .reduce((first, second) -> second);
-    }
-
-    /** The moment of the newest load, UTC. */
-    public Optional<LocalDateTime> newest() {
-        List<LoadEntry> loads = loads();
-        return loads.isEmpty()
-                ? Optional.empty()
-                : Optional.of(loads.get(loads.size() - 1).started());
     }
 }

@@ -10,11 +10,11 @@ import static dev.zeitkammer.dimension.Scratch.ROWS;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -359,25 +359,35 @@ final class DimensionSteps {
         return steps;
     }
 
-    private String counts(HistorySteps history) {
-        String told = table.canBeLate() ? "\n    union all\n    " + history.outcomes() : "";
-        String late = table.canBeLate() ? history.lateRows() : "0";
-        String known = Arrays.stream(Outcome.values())
-                .filter(outcome -> outcome != Outcome.UNCHANGED)
-                .map(outcome ->
-                        "select '', " + outcome.sql() + ", count(*) from outcomes where zk_outcome = " + outcome.sql())
-                .collect(Collectors.joining("\n  union all "));
-        return """
-                with outcomes as (
-                    select zk_outcome from %s where zk_outcome <> 'unchanged'
-                    union all
-                    select zk_outcome from %s where zk_outcome not in (%s, 'unchanged')%s
-                )
-                  select '' as role, 'staged' as name, (select count(*) from %s) as n
-                  union all %s
-                  union all select '', 'unchanged', (select count(*) from %s) - (select count(*) from outcomes)
-                  union all select '', 'absent', 0
-                  union all select '', 'late', %s""".formatted(OUT, MATCH, RETOLD, told, DELIVERY, known, DELIVERY, late);
+    private List<Counting> counts(HistorySteps history) {
+        String outcomes = """
+                select zk_outcome from %s where zk_outcome <> 'unchanged'
+                union all
+                select zk_outcome from %s where zk_outcome not in (%s, 'unchanged')"""
+                .formatted(OUT, MATCH, RETOLD);
+        List<Counting> counts = new ArrayList<>();
+        counts.add(counted("(select count(*) from " + DELIVERY + ")", outcomes, "0", Optional.empty()));
+        if (table.canBeLate()) {
+            counts.add(counted("0", history.outcomes(), history.lateRows(), Step.any(Scratch.MEMBERS)));
+        }
+        return counts;
+    }
+
+    /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. */
+    private static Counting counted(String staged, String outcomes, String late, Optional<String> onlyIf) {
+        List<String> names = new ArrayList<>(List.of("staged"));
+        List<String> numbers = new ArrayList<>(List.of(staged));
+        for (Outcome outcome : Outcome.values()) {
+            names.add(outcome.word());
+            numbers.add(
+                    outcome == Outcome.UNCHANGED
+                            ? staged + " - count(*)"
+                            : "count(case when zk_outcome = " + outcome.sql() + " then 1 end)");
+        }
+        names.addAll(List.of("absent", "late"));
+        numbers.addAll(List.of("0", late));
+        String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + outcomes.indent(2) + ") as outcomes";
+        return new Counting("", names, sql, onlyIf);
     }
 
     private static String written() {

@@ -56,23 +56,23 @@ final class HistorySteps {
                 "retold members",
                 "Members with several rows, or with a row that is not their latest statement: their history is told anew.",
                 dialect.keep(MEMBERS, members())));
-        steps.add(write(
+        steps.add(told(
                 "statements",
                 "What was stated of them, old and new; equal type 2 values have equal numbers.",
                 dialect.keep(STATEMENTS, statements())));
-        steps.add(write(
+        steps.add(told(
                 "moments",
                 "One row a member and moment; a new statement replaces the old one of its moment.",
                 dialect.keep(MOMENTS, moments())));
-        steps.add(write(
+        steps.add(told(
                 "extended versions",
                 "Versions that begin earlier, because a late row states their values in the stretch before them.",
                 dialect.keep(EXTENDED, extended())));
-        steps.add(write(
+        steps.add(told(
                 "outcomes",
                 "What each moment means: where versions begin, and the outcome of each row.",
                 dialect.keep(TOLD, told())));
-        steps.add(write(
+        steps.add(told(
                 "versions",
                 "The versions that follow, numbered in order, with the existing row that each one is.",
                 dialect.keep(VERSIONS, versions())));
@@ -288,8 +288,8 @@ final class HistorySteps {
                 from surrounded as s
                 join %s as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
                 left join %s as a on a.zk_member = n.zk_member and a.zk_key = n.zk_key and a.zk_kind = 'again'
-                where s.zk_kind is null and n.zk_kind = 'start'
-                  and s.zk_value is distinct from s.zk_held and s.zk_value = n.zk_stood
+                where n.zk_kind = 'start' and s.zk_value = n.zk_stood and s.zk_value is distinct from s.zk_held
+                  and (s.zk_kind is null or (s.zk_kind = 'again' and s.zk_held = s.zk_stood))
                 group by n.zk_member, n.zk_key, n.zk_at""".formatted(surrounded(MOMENTS), MOMENTS, MOMENTS);
     }
 
@@ -313,8 +313,7 @@ final class HistorySteps {
                 %s
                 ), judged as (
                   select s.*,
-                    s.zk_kind is null and s.zk_value = s.zk_held
-                      and n.zk_kind = 'again' and n.zk_stood = s.zk_value as zk_known,
+                    n.zk_kind = 'again' and n.zk_stood = s.zk_value as zk_returns,
                     coalesce(s.zk_kind = 'start', false) or s.zk_extends is not null
                       or s.zk_value is distinct from s.zk_held
                       or (s.zk_row is not null and s.zk_stood <> s.zk_value) as zk_begins
@@ -322,13 +321,15 @@ final class HistorySteps {
                   left join settled as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
                 )
                 select j.*,
+                  j.zk_kind is null and j.zk_value = j.zk_held and j.zk_returns as zk_known,
                   case
                     when j.zk_row is null then null
                     when m.zk_current is null and j.zk_row = m.zk_first_row then %s
+                    when j.zk_extends is not null then %s
                     when j.zk_stood is not null and j.zk_stood <> j.zk_value then
                       case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then %s else %s end
-                    when j.zk_extends is not null then %s
-                    when j.zk_stood is null and j.zk_value is distinct from j.zk_held then %s
+                    when j.zk_stood is null and j.zk_value is distinct from j.zk_held then
+                      case when j.zk_returns then %s else %s end
                     when j.zk_row = m.zk_last_row and m.zk_supplies and m.zk_overwrites then %s
                     else %s
                   end as zk_outcome
@@ -339,6 +340,7 @@ final class HistorySteps {
                         EXTENDED,
                         surrounded("settled"),
                         Outcome.NEW.sql(),
+                        Outcome.CORRECTED.sql(),
                         Outcome.VERSIONED.sql(),
                         Outcome.CORRECTED.sql(),
                         Outcome.CORRECTED.sql(),

@@ -1,8 +1,5 @@
 package dev.zeitkammer.dimension;
 
-import java.util.Arrays;
-import java.util.List;
-
 /** What became of a staged row; the outcomes of a delivery add up to its rows. */
 enum Outcome {
     NEW("new"),
@@ -30,9 +27,5 @@ enum Outcome {
     /** The word as a SQL literal. */
     String sql() {
         return "'" + word + "'";
-    }
-
-    static List<Outcome> inOrder() {
-        return Arrays.asList(values());
     }
 }

@@ -2,6 +2,7 @@ package dev.zeitkammer.engine;
 
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
@@ -43,6 +44,9 @@ public interface Warehouse extends AutoCloseable {
 
     /** The columns of a table as they stand in the warehouse; empty when there is no such table. */
     List<Column> columns(String table);
+
+    /** The names of the tables of the books that stand in the warehouse. */
+    Set<String> books();
 
     /** A table of the star, with its schema where the engine needs one, quoted. */
     String table(String name);

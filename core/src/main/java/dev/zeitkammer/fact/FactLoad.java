@@ -20,7 +20,9 @@ import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 
 /** Loads staged rows into a fact table; the dimensions that it looks up must stand already. */
@@ -30,6 +32,7 @@ public final class FactLoad implements TableLoad {
     private final Conventions conventions;
     private final Warehouse warehouse;
     private final List<Column> existing;
+    private final Map<String, List<Column>> dimensions = new HashMap<>();
 
     public FactLoad(Fact definition, Conventions conventions, Warehouse warehouse) {
         this.definition = definition;
@@ -91,7 +94,7 @@ public final class FactLoad implements TableLoad {
     }
 
     private Optional<SqlType> dimensionType(Dimension dimension, String column) {
-        return typeOf(warehouse.columns(dimension.table()), column);
+        return typeOf(dimensions.computeIfAbsent(dimension.table(), warehouse::columns), column);
     }
 
     private static Optional<SqlType> typeOf(List<Column> columns, String name) {

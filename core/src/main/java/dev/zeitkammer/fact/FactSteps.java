@@ -6,10 +6,12 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.LookupSql.Found;
+import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -23,6 +25,8 @@ final class FactSteps {
     private static final String ROWS = "zk_rows";
     private static final String RESOLVED = "zk_resolved";
     private static final String CHANGES = "zk_changes";
+    private static final List<String> COUNTED = List.of(
+            "staged", "new", "updated", "unchanged", "ignored", "repeated", "setAside", "removed", "healed", "followed");
 
     private final FactTable table;
     private final List<LookupSql> lookups;
@@ -291,43 +295,37 @@ final class FactSteps {
                         Step.any(CHANGES)));
     }
 
-    private String counts() {
-        String staged = "(select count(*) from " + DELIVERY + ")";
-        StringBuilder sql = new StringBuilder("""
-                with outs as (
-                  select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
-                    count(case when zk_outcome = 'setAside' then 1 end) as aside
-                  from %s
-                ), changed as (
-                  select count(case when zk_change = 'insert' then 1 end) as inserted,
-                    count(case when zk_change = 'update' then 1 end) as updated
-                  from %s
-                )
-                select '' as role, 'staged' as name, %s as n
-                union all select '', 'new', inserted from changed
-                union all select '', 'updated', updated from changed
-                union all select '', 'unchanged', %s - repeated - aside - inserted - updated from outs, changed
-                union all select '', 'ignored', 0
-                union all select '', 'repeated', repeated from outs
-                union all select '', 'setAside', aside from outs
-                union all select '', 'removed', 0
-                union all select '', 'healed', 0
-                union all select '', 'followed', 0""".formatted(OUT, CHANGES, staged, staged));
-        for (LookupSql lookup : lookups) {
-            for (Found found : Found.values()) {
-                sql.append(
-                        "\nunion all select %s, '%s', count(*) from %s where coalesce(zk_aside, %d) >= %d and %s = %s"
-                                .formatted(
-                                        dialect.text(lookup.lookup().role().text()),
-                                        found.word(),
-                                        RESOLVED,
-                                        lookup.number(),
-                                        lookup.number(),
-                                        lookup.found(),
-                                        found.sql()));
-            }
-        }
-        return sql.toString();
+    private List<Counting> counts() {
+        String sql = """
+                select staged, inserted, updated, staged - repeated - aside - inserted - updated, 0, repeated, aside, 0, 0, 0
+                from (select count(*) as staged from %s) as d,
+                  (
+                    select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
+                      count(case when zk_outcome = 'setAside' then 1 end) as aside
+                    from %s
+                  ) as o,
+                  (
+                    select count(case when zk_change = 'insert' then 1 end) as inserted,
+                      count(case when zk_change = 'update' then 1 end) as updated
+                    from %s
+                  ) as c"""
+                .formatted(DELIVERY, OUT, CHANGES);
+        List<Counting> counts = new ArrayList<>();
+        counts.add(new Counting("", COUNTED, sql));
+        lookups.forEach(lookup -> counts.add(counted(lookup)));
+        return counts;
+    }
+
+    private static Counting counted(LookupSql lookup) {
+        String numbers = Arrays.stream(Found.values())
+                .map(found -> "count(case when " + lookup.found() + " = " + found.sql() + " then 1 end)")
+                .collect(Collectors.joining(",\n  "));
+        String sql = "select " + numbers + "\nfrom " + RESOLVED + "\nwhere coalesce(zk_aside, " + lookup.number() + ") >= "
+                + lookup.number();
+        return new Counting(
+                lookup.lookup().role().text(),
+                Arrays.stream(Found.values()).map(Found::word).toList(),
+                sql);
     }
 
     private static String written() {

@@ -1,6 +1,7 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
@@ -68,7 +69,7 @@ public final class Preview {
     }
 
     private boolean hasBooks() {
-        return new dev.zeitkammer.books.Journal(warehouse).newest().isPresent();
+        return new Journal(warehouse).hasBooks();
     }
 
     private Stamp stamp() {

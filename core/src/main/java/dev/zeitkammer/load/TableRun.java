@@ -19,6 +19,7 @@ import dev.zeitkammer.staging.StagedFiles;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.StagedRows.BadLine;
 import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
@@ -36,7 +37,8 @@ import org.jspecify.annotations.Nullable;
 /** One table's part of a load: stage, then everything else as one transaction. */
 final class TableRun {
 
-    private static final List<String> LARGE_SCRATCH =
+    private static final long LARGE = 100_000;
+    private static final List<String> SCRATCH =
             List.of("zk_read", "zk_delivery", "zk_match", "zk_resolved", "zk_changes");
 
     private final Project project;
@@ -81,8 +83,15 @@ final class TableRun {
         try {
             return warehouse.inTransaction(() -> transaction(load, align, began));
         } finally {
-            LARGE_SCRATCH.forEach(
-                    scratch -> warehouse.execute(warehouse.dialect().drop(scratch)));
+            dropLargeScratch();
+        }
+    }
+
+    /** Gives memory back before the next table; small scratch tables are simply replaced. */
+    private void dropLargeScratch() {
+        boolean large = staged != null && warehouse.number("select count(*) from " + StagedRows.TABLE) > LARGE;
+        if (large) {
+            SCRATCH.forEach(scratch -> warehouse.execute(warehouse.dialect().drop(scratch)));
         }
     }
 
@@ -154,8 +163,12 @@ final class TableRun {
         }
     }
 
+    private boolean isDue(Optional<String> onlyIf) {
+        return onlyIf.isEmpty() || warehouse.number(onlyIf.get()) != 0;
+    }
+
     private void run(Step step) {
-        if (step.onlyIf().isPresent() && warehouse.number(step.onlyIf().get()) == 0) {
+        if (!isDue(step.onlyIf())) {
             return;
         }
         if (step instanceof Step.Guard guard) {
@@ -201,14 +214,24 @@ final class TableRun {
 
     private Map<String, Map<String, Long>> counts(Plan plan, long badLines) {
         Map<String, Map<String, Long>> counts = new LinkedHashMap<>();
-        warehouse.query(
-                plan.counts(),
-                row -> counts.computeIfAbsent(String.valueOf(row.text(1)), role -> new LinkedHashMap<>())
-                        .put(String.valueOf(row.text(2)), row.number(3)));
+        for (Counting counting : plan.counts()) {
+            if (isDue(counting.onlyIf())) {
+                count(counting, counts.computeIfAbsent(counting.role(), role -> new LinkedHashMap<>()));
+            }
+        }
         Map<String, Long> own = counts.getOrDefault("", Map.of());
         own.computeIfPresent("staged", (name, rows) -> rows + badLines);
         own.computeIfPresent("setAside", (name, rows) -> rows + badLines);
         return counts;
+    }
+
+    private void count(Counting counting, Map<String, Long> numbers) {
+        warehouse.query(counting.sql(), row -> {
+            for (int index = 0; index < counting.names().size(); index++) {
+                numbers.merge(counting.names().get(index), row.number(index + 1), Long::sum);
+            }
+            return true;
+        });
     }
 
     /** The lines of the delivery that are no rows; known even when the load of the table failed. */

@@ -21,6 +21,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Properties;
+import java.util.Set;
 import java.util.function.Supplier;
 import org.duckdb.DuckDBAppender;
 import org.duckdb.DuckDBConnection;
@@ -157,15 +158,20 @@ public final class DuckDbWarehouse implements Warehouse {
 
     @Override
     public List<Column> columns(String table) {
-        return query(
-                """
-                select column_name, data_type
-                from information_schema.columns
-                where table_catalog = current_database() and table_schema = ? and lower(table_name) = lower(?)
-                order by ordinal_position""",
-                row -> new Column(String.valueOf(row.text(1)), typeNamed(String.valueOf(row.text(2)))),
+        long found = number(
+                "select count(*) from duckdb_tables() where database_name = current_database() and schema_name = ?"
+                        + " and lower(table_name) = lower(?) and not temporary",
                 schemaName(),
                 table);
+        return found == 0 ? List.of() : describe("select * from " + table(table));
+    }
+
+    @Override
+    public Set<String> books() {
+        return Set.copyOf(query(
+                "select table_name from duckdb_tables() where database_name = current_database() and schema_name = ?",
+                row -> String.valueOf(row.text(1)),
+                BOOKS));
     }
 
     private static SqlType typeNamed(String name) {

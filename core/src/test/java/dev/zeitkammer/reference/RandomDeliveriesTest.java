@@ -1,0 +1,231 @@
+package dev.zeitkammer.reference;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.Warehouses;
+import dev.zeitkammer.load.LoadListener;
+import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.load.Loader.Request;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Random;
+import java.util.stream.LongStream;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/**
+ * Random deliveries into a dimension, compared with {@link ReferenceDimension} in every column and every count. Run more of
+ * them with -Ddeliveries=N, and one again with -Dseed=S.
+ */
+class RandomDeliveriesTest {
+
+    private static final int LOADS = 5;
+    private static final LocalDate START = LocalDate.of(2026, 3, 1);
+
+    @TempDir
+    Path folder;
+
+    @Test
+    void everyColumnAndCountEqualsTheReference() {
+        int scenarios = Integer.getInteger("deliveries", 1000) / LOADS;
+        long seed = Long.getLong("seed", System.nanoTime());
+        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
+    }
+
+    /** A dimension and some deliveries to it. */
+    private final class Scenario {
+        private final long seed;
+        private final Random random;
+        private final Settings settings;
+        private final ReferenceDimension reference;
+        private long highest;
+
+        Scenario(long seed) {
+            this.seed = seed;
+            this.random = new Random(seed);
+            this.settings = new Settings(
+                    random.nextInt(5) > 0,
+                    random.nextInt(4) > 0,
+                    random.nextBoolean(),
+                    random.nextBoolean(),
+                    random.nextInt(3) > 0 ? "splice" : "set-aside");
+            this.reference = new ReferenceDimension(settings);
+        }
+
+        void run() {
+            try {
+                load();
+            } catch (IOException unwritable) {
+                throw new UncheckedIOException(unwritable);
+            }
+        }
+
+        private void load() throws IOException {
+            Path here = folder.resolve("s" + seed);
+            Files.createDirectories(here.resolve("dimensions"));
+            Files.writeString(here.resolve(Project.FILE), settings.project());
+            Files.writeString(here.resolve("dimensions/thing.yaml"), settings.dimension());
+            Project project = ProjectReader.read(here, Map.of());
+            try (Warehouse warehouse = Warehouses.open(project.warehouse(Optional.empty()), here, Access.WRITE)) {
+                Loader loader = new Loader(project, warehouse, LoadListener.NONE, Clock.systemUTC());
+                for (int number = 0; number < LOADS; number++) {
+                    LocalDate day = START.plusDays(number);
+                    List<StagedRow> delivery = delivery();
+                    write(here.resolve("day-" + day + ".csv"), delivery);
+                    compare(loader, warehouse, delivery, day);
+                    boolean again = random.nextInt(4) == 0;
+                    if (again) {
+                        compare(loader, warehouse, delivery, day);
+                    }
+                }
+            }
+        }
+
+        private List<StagedRow> delivery() {
+            List<StagedRow> rows = new ArrayList<>();
+            int count = random.nextInt(25);
+            for (int row = 0; row < count; row++) {
+                boolean repeat = !rows.isEmpty() && random.nextInt(12) == 0;
+                rows.add(repeat ? rows.get(random.nextInt(rows.size())) : row());
+            }
+            return rows;
+        }
+
+        private StagedRow row() {
+            return new StagedRow(
+                    random.nextInt(40) == 0 ? null : "m" + random.nextInt(4),
+                    random.nextInt(40) == 0 ? null : "p" + random.nextInt(2),
+                    START.minusDays(5).plusDays(random.nextInt(10)),
+                    oneOf(null, "f", "g"),
+                    oneOf(null, "o", "u", "o"),
+                    oneOf("x", "y", "x", null),
+                    random.nextInt(40) == 0 ? "many" : oneOf(null, "1", "2", "1"));
+        }
+
+        private @Nullable String oneOf(@Nullable String... values) {
+            return values[random.nextInt(values.length)];
+        }
+
+        private void write(Path file, List<StagedRow> delivery) throws IOException {
+            List<String> lines = new ArrayList<>(List.of("code,part,effective,first,over,text,number"));
+            delivery.forEach(row -> lines.add(row.csv()));
+            Files.write(file, lines);
+        }
+
+        private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
+            LoadEntry load = loader.load(new Request(day, List.of(), false, true));
+            TableEntry entry = load.tables().get(0);
+            String what = "seed %d, %s, load %d of %s".formatted(seed, settings, load.load(), delivery);
+            assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);
+            Map<String, Long> expected = reference.load(delivery, day, load.load());
+            assertThat(entry.counts()).as(what).containsExactlyInAnyOrderEntriesOf(expected);
+            assertThat(table(warehouse)).as(what).containsExactlyElementsOf(expectedRows());
+            assertKeys(warehouse, what);
+        }
+
+        private List<String> table(Warehouse warehouse) {
+            String history = settings.history() ? ", valid_from, valid_to, is_current, version" : "";
+            String stated = settings.history() && settings.effective() ? ", last_stated" : "";
+            String sql = "select code, part, first, over, text, number, inserted_by, updated_by" + history + stated
+                    + " from dim_thing where row_origin = 'source' order by code, part"
+                    + (settings.history() ? ", valid_from" : "");
+            return warehouse.query(sql, RandomDeliveriesTest::joined);
+        }
+
+        private List<String> expectedRows() {
+            List<String> rows = new ArrayList<>();
+            reference.members.forEach((key, versions) -> {
+                for (int number = 0; number < versions.size(); number++) {
+                    rows.add(expectedRow(key, versions, number));
+                }
+            });
+            return rows;
+        }
+
+        private String expectedRow(List<String> key, List<Version> versions, int number) {
+            Version version = versions.get(number);
+            List<@Nullable Object> values = new ArrayList<>(key);
+            values.add(version.first);
+            values.add(version.over);
+            values.addAll(version.versioned);
+            values.add(version.insertedBy);
+            values.add(version.updatedBy);
+            if (settings.history()) {
+                boolean current = number + 1 == versions.size();
+                values.add(version.from);
+                values.add(current ? openEnd() : end(versions.get(number + 1).from));
+                values.add(current);
+                values.add(number + 1);
+                if (settings.effective()) {
+                    values.add(version.stated);
+                }
+            }
+            return values.toString();
+        }
+
+        private @Nullable String openEnd() {
+            return settings.openEnd() ? "9999-12-31" : null;
+        }
+
+        private LocalDate end(LocalDate next) {
+            return settings.inclusive() ? next.minusDays(1) : next;
+        }
+
+        /** Keys are unique and never change; new ones are higher than all before, in order of effective within a member. */
+        private void assertKeys(Warehouse warehouse, String what) {
+            Map<List<String>, List<Long>> keys = new LinkedHashMap<>();
+            warehouse.query(
+                    "select code, part, thing_key from dim_thing where row_origin = 'source' order by code, part"
+                            + (settings.history() ? ", valid_from" : ""),
+                    row -> keys.computeIfAbsent(
+                                    List.of(Objects.requireNonNull(row.text(1)), Objects.requireNonNull(row.text(2))),
+                                    key -> new ArrayList<>())
+                            .add(row.number(3)));
+            long before = highest;
+            List<Long> all = new ArrayList<>();
+            reference.members.forEach((member, versions) -> {
+                long last = before;
+                for (int number = 0; number < versions.size(); number++) {
+                    Version version = versions.get(number);
+                    long key = keys.get(member).get(number);
+                    if (version.key == 0) {
+                        assertThat(key).as(what).isGreaterThan(last);
+                        last = key;
+                        version.key = key;
+                    }
+                    assertThat(key).as(what + ": the key of version " + number + " of " + member).isEqualTo(version.key);
+                    all.add(key);
+                }
+            });
+            assertThat(all).as(what).doesNotHaveDuplicates();
+            highest = all.stream().mapToLong(key -> key).max().orElse(highest);
+        }
+    }
+
+    private static String joined(Row row) {
+        List<@Nullable String> values = new ArrayList<>();
+        for (int column = 1; column <= row.width(); column++) {
+            values.add(row.text(column));
+        }
+        return values.toString();
+    }
+}

@@ -1,0 +1,24 @@
+package dev.zeitkammer.reference;
+
+import java.time.LocalDate;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
+/** A version of a member: what it stands for, and which load wrote it. */
+final class Version {
+
+    LocalDate from;
+    LocalDate stated;
+    List<@Nullable String> versioned;
+    @Nullable String over;
+    @Nullable String first;
+    long insertedBy;
+    long updatedBy;
+    long key;
+
+    Version(LocalDate from, LocalDate stated, List<@Nullable String> versioned) {
+        this.from = from;
+        this.stated = stated;
+        this.versioned = versioned;
+    }
+}
