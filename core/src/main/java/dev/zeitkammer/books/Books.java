@@ -41,8 +41,11 @@ public final class Books {
 
     /** Whether a warehouse has books. */
     static boolean stand(Warehouse warehouse) {
-        return warehouse.books().containsAll(
-                Arrays.stream(BookTable.values()).map(BookTable::tableName).toList());
+        return warehouse
+                .books()
+                .containsAll(Arrays.stream(BookTable.values())
+                        .map(BookTable::tableName)
+                        .toList());
     }
 
     /** Begins a load: gives it a number and enters it as running. */
@@ -93,8 +96,9 @@ public final class Books {
                 entry.error().orElse(null));
         List<List<@Nullable Object>> counts = new ArrayList<>();
         entry.counts().forEach((name, rows) -> counts.add(List.of(load, entry.table(), "", name, rows)));
-        entry.lookups().forEach((role, found) ->
-                found.forEach((name, rows) -> counts.add(List.of(load, entry.table(), role, name, rows))));
+        entry.lookups()
+                .forEach((role, found) ->
+                        found.forEach((name, rows) -> counts.add(List.of(load, entry.table(), role, name, rows))));
         insert(BookTable.COUNTS, counts);
     }
 

@@ -363,8 +363,7 @@ final class DimensionSteps {
         String outcomes = """
                 select zk_outcome from %s where zk_outcome <> 'unchanged'
                 union all
-                select zk_outcome from %s where zk_outcome not in (%s, 'unchanged')"""
-                .formatted(OUT, MATCH, RETOLD);
+                select zk_outcome from %s where zk_outcome not in (%s, 'unchanged')""".formatted(OUT, MATCH, RETOLD);
         List<Counting> counts = new ArrayList<>();
         counts.add(counted("(select count(*) from " + DELIVERY + ")", outcomes, "0", Optional.empty()));
         if (table.canBeLate()) {

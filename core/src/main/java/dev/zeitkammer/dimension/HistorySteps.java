@@ -278,19 +278,48 @@ final class HistorySteps {
                 from %s""".formatted(relation).indent(2).stripTrailing();
     }
 
+    /**
+     * A version is extended by the first late row in the stretch before it that states its values. Where the statement that
+     * begins the version before was replaced by just those values, and that version was itself extended (so that it no longer
+     * begins there), the version begins there: extensions shift along a chain of versions.
+     */
     private static String extended() {
         return """
                 with surrounded as (
                 %s
+                ), candidates as (
+                  select n.zk_member, n.zk_key,
+                    min(case when s.zk_kind is null or s.zk_kind = 'again' then s.zk_at end) as zk_stretch,
+                    min(case when s.zk_kind = 'start' then s.zk_at end) as zk_shift
+                  from surrounded as s
+                  join %s as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
+                  where n.zk_kind = 'start' and s.zk_value = n.zk_stood and s.zk_value is distinct from s.zk_held
+                    and (s.zk_kind is null or s.zk_held = s.zk_stood)
+                  group by n.zk_member, n.zk_key
+                ), placed as (
+                  select m.zk_member, m.zk_key, m.zk_at as zk_began, c.zk_stretch, c.zk_shift,
+                    a.zk_key is not null as zk_stated_again,
+                    row_number() over (partition by m.zk_member order by m.zk_at) as zk_place
+                  from %s as m
+                  left join candidates as c on c.zk_member = m.zk_member and c.zk_key = m.zk_key
+                  left join %s as a on a.zk_member = m.zk_member and a.zk_key = m.zk_key and a.zk_kind = 'again'
+                  where m.zk_kind = 'start'
+                ), reached as (
+                  select *,
+                    max(case when zk_stretch is not null then zk_place end) over chain
+                      >= max(case when zk_shift is null then zk_place end) over chain as zk_is_extended
+                  from placed
+                  window chain as (partition by zk_member order by zk_place)
+                ), begun as (
+                  select *,
+                    case when zk_shift is not null and lag(zk_is_extended) over chain then zk_shift else zk_stretch end
+                      as zk_begins
+                  from reached
+                  window chain as (partition by zk_member order by zk_place)
                 )
-                select n.zk_member, n.zk_key, n.zk_at as zk_began, min(s.zk_at) as zk_begins,
-                  count(a.zk_key) > 0 as zk_stated_again
-                from surrounded as s
-                join %s as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
-                left join %s as a on a.zk_member = n.zk_member and a.zk_key = n.zk_key and a.zk_kind = 'again'
-                where n.zk_kind = 'start' and s.zk_value = n.zk_stood and s.zk_value is distinct from s.zk_held
-                  and (s.zk_kind is null or (s.zk_kind = 'again' and s.zk_held = s.zk_stood))
-                group by n.zk_member, n.zk_key, n.zk_at""".formatted(surrounded(MOMENTS), MOMENTS, MOMENTS);
+                select zk_member, zk_key, zk_began, zk_begins, zk_stated_again
+                from begun
+                where zk_is_extended""".formatted(surrounded(MOMENTS), MOMENTS, MOMENTS, MOMENTS);
     }
 
     /**

@@ -26,7 +26,16 @@ final class FactSteps {
     private static final String RESOLVED = "zk_resolved";
     private static final String CHANGES = "zk_changes";
     private static final List<String> COUNTED = List.of(
-            "staged", "new", "updated", "unchanged", "ignored", "repeated", "setAside", "removed", "healed", "followed");
+            "staged",
+            "new",
+            "updated",
+            "unchanged",
+            "ignored",
+            "repeated",
+            "setAside",
+            "removed",
+            "healed",
+            "followed");
 
     private final FactTable table;
     private final List<LookupSql> lookups;
@@ -308,8 +317,7 @@ final class FactSteps {
                     select count(case when zk_change = 'insert' then 1 end) as inserted,
                       count(case when zk_change = 'update' then 1 end) as updated
                     from %s
-                  ) as c"""
-                .formatted(DELIVERY, OUT, CHANGES);
+                  ) as c""".formatted(DELIVERY, OUT, CHANGES);
         List<Counting> counts = new ArrayList<>();
         counts.add(new Counting("", COUNTED, sql));
         lookups.forEach(lookup -> counts.add(counted(lookup)));
@@ -320,8 +328,8 @@ final class FactSteps {
         String numbers = Arrays.stream(Found.values())
                 .map(found -> "count(case when " + lookup.found() + " = " + found.sql() + " then 1 end)")
                 .collect(Collectors.joining(",\n  "));
-        String sql = "select " + numbers + "\nfrom " + RESOLVED + "\nwhere coalesce(zk_aside, " + lookup.number() + ") >= "
-                + lookup.number();
+        String sql = "select " + numbers + "\nfrom " + RESOLVED + "\nwhere coalesce(zk_aside, " + lookup.number()
+                + ") >= " + lookup.number();
         return new Counting(
                 lookup.lookup().role().text(),
                 Arrays.stream(Found.values()).map(Found::word).toList(),

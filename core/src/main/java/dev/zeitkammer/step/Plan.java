@@ -12,7 +12,8 @@ import java.util.Optional;
  * @param setAside a query of (staged row, reason, column, text) in order of staged rows
  * @param highestKey a query of the highest surrogate key given, for tables that number their rows
  */
-public record Plan(List<Step> steps, List<Counting> counts, String written, String setAside, Optional<String> highestKey) {
+public record Plan(
+        List<Step> steps, List<Counting> counts, String written, String setAside, Optional<String> highestKey) {
 
     public Plan {
         steps = List.copyOf(steps);

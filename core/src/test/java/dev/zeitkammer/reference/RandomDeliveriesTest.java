@@ -46,7 +46,7 @@ class RandomDeliveriesTest {
 
     @Test
     void everyColumnAndCountEqualsTheReference() {
-        int scenarios = Integer.getInteger("deliveries", 1000) / LOADS;
+        int scenarios = Integer.getInteger("deliveries", 400) / LOADS;
         long seed = Long.getLong("seed", System.nanoTime());
         LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
     }
@@ -102,9 +102,9 @@ class RandomDeliveriesTest {
 
         private List<StagedRow> delivery() {
             List<StagedRow> rows = new ArrayList<>();
-            int count = random.nextInt(25);
+            int count = random.nextInt(90);
             for (int row = 0; row < count; row++) {
-                boolean repeat = !rows.isEmpty() && random.nextInt(12) == 0;
+                boolean repeat = !rows.isEmpty() && random.nextInt(15) == 0;
                 rows.add(repeat ? rows.get(random.nextInt(rows.size())) : row());
             }
             return rows;
@@ -112,8 +112,8 @@ class RandomDeliveriesTest {
 
         private StagedRow row() {
             return new StagedRow(
-                    random.nextInt(40) == 0 ? null : "m" + random.nextInt(4),
-                    random.nextInt(40) == 0 ? null : "p" + random.nextInt(2),
+                    random.nextInt(40) == 0 ? null : "m" + random.nextInt(8),
+                    random.nextInt(40) == 0 ? null : "p" + random.nextInt(3),
                     START.minusDays(5).plusDays(random.nextInt(10)),
                     oneOf(null, "f", "g"),
                     oneOf(null, "o", "u", "o"),
@@ -212,7 +212,9 @@ class RandomDeliveriesTest {
                         last = key;
                         version.key = key;
                     }
-                    assertThat(key).as(what + ": the key of version " + number + " of " + member).isEqualTo(version.key);
+                    assertThat(key)
+                            .as(what + ": the key of version " + number + " of " + member)
+                            .isEqualTo(version.key);
                     all.add(key);
                 }
             });

@@ -27,8 +27,18 @@ final class ReferenceDimension {
         Map<StagedRow, String> unused = new LinkedHashMap<>();
         Map<String, Long> counts = new LinkedHashMap<>();
         for (String name : List.of(
-                "new", "versioned", "corrected", "completed", "overwritten", "returned", "closed", "unchanged",
-                "repeated", "setAside", "absent", "late")) {
+                "new",
+                "versioned",
+                "corrected",
+                "completed",
+                "overwritten",
+                "returned",
+                "closed",
+                "unchanged",
+                "repeated",
+                "setAside",
+                "absent",
+                "late")) {
             counts.put(name, 0L);
         }
         counts.put("staged", (long) delivery.size());
@@ -69,8 +79,7 @@ final class ReferenceDimension {
         return distinct;
     }
 
-    private void member(
-            List<String> key, TreeMap<LocalDate, StagedRow> rows, Map<String, Long> counts, long load) {
+    private void member(List<String> key, TreeMap<LocalDate, StagedRow> rows, Map<String, Long> counts, long load) {
         List<Version> versions = members.getOrDefault(key, new ArrayList<>());
         if (settings.effective() && settings.history() && settings.late().equals("set-aside")) {
             setLateAside(versions, rows, counts);
@@ -140,12 +149,12 @@ final class ReferenceDimension {
         LocalDate latest = known ? latest(versions) : LocalDate.MIN;
         StagedRow newest = rows.lastEntry().getValue();
         boolean supplies = !known || !rows.lastKey().isBefore(latest);
-        @Nullable String overBefore = known
-                ? versions.get(0).over
-                : rows.firstEntry().getValue().over();
-        @Nullable String first = known
-                ? versions.get(0).first
-                : rows.firstEntry().getValue().first();
+        @Nullable
+        String overBefore =
+                known ? versions.get(0).over : rows.firstEntry().getValue().over();
+        @Nullable
+        String first =
+                known ? versions.get(0).first : rows.firstEntry().getValue().first();
         rows.forEach((at, row) -> {
             if (known && settings.effective() && at.isBefore(latest)) {
                 count(counts, "late");

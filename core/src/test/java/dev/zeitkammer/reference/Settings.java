@@ -14,8 +14,7 @@ record Settings(boolean history, boolean effective, boolean inclusive, boolean o
                 project: random
                 warehouses: {memory: {url: "jdbc:duckdb:"}}
                 conventions: {valid-to: %s, open-end: %s}
-                """
-                .formatted(inclusive ? "inclusive" : "exclusive", openEnd ? "9999-12-31" : "none");
+                """.formatted(inclusive ? "inclusive" : "exclusive", openEnd ? "9999-12-31" : "none");
     }
 
     String dimension() {
@@ -27,8 +26,7 @@ record Settings(boolean history, boolean effective, boolean inclusive, boolean o
                   columns: {effective: date, number: integer, first: varchar, over: varchar, text: varchar}
                 key: [code, part]
                 attributes: {first: type 0, over: type 1, text: %s, number: %s}
-                """
-                        .formatted(changes, changes)
+                """.formatted(changes, changes)
                 + (effective ? "history: {effective: effective, late: " + late + "}\n" : "");
     }
 }

@@ -10,8 +10,13 @@ final class Version {
     LocalDate from;
     LocalDate stated;
     List<@Nullable String> versioned;
-    @Nullable String over;
-    @Nullable String first;
+
+    @Nullable
+    String over;
+
+    @Nullable
+    String first;
+
     long insertedBy;
     long updatedBy;
     long key;

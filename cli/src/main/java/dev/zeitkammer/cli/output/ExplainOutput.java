@@ -48,10 +48,13 @@ public final class ExplainOutput {
         List<Step> steps = new ArrayList<>(ready.prepared().seeds());
         steps.addAll(ready.prepared().plan().steps());
         steps.forEach(step -> entries.add(new Entry(step.name(), step.purpose(), step.sql())));
-        ready.prepared().plan().counts().forEach(counting -> entries.add(new Entry(
-                "count" + (counting.role().isEmpty() ? "" : ", lookup " + counting.role()),
-                "The outcomes, for the books.",
-                counting.sql())));
+        ready.prepared()
+                .plan()
+                .counts()
+                .forEach(counting -> entries.add(new Entry(
+                        "count" + (counting.role().isEmpty() ? "" : ", lookup " + counting.role()),
+                        "The outcomes, for the books.",
+                        counting.sql())));
         return entries;
     }
 
