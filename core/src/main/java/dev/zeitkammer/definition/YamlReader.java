@@ -19,6 +19,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /** Reads one YAML document into {@link Node}s with places; environment variables are put in after parsing. */
 final class YamlReader {
@@ -69,7 +70,7 @@ final class YamlReader {
             }
             problems.add(root.place(), "found " + root.form() + "; expected keywords");
         } catch (JsonProcessingException broken) {
-            problems.add(place(broken.getLocation()), "this is not YAML: " + firstLine(broken.getOriginalMessage()));
+            problems.add(place(broken.getLocation()), "this is not YAML: " + sentences(broken.getOriginalMessage()));
         } catch (IOException impossible) {
             problems.add(start(), "cannot read this file: " + impossible.getMessage());
         }
@@ -149,7 +150,8 @@ final class YamlReader {
         return new Place(file, Math.max(1, location.getLineNr()), Math.max(1, location.getColumnNr()));
     }
 
-    private static String firstLine(String message) {
-        return message.lines().findFirst().orElse(message);
+    /** The sentences of the parser's message, without its excerpts of the file. */
+    private static String sentences(String message) {
+        return message.lines().filter(line -> !line.startsWith(" ")).collect(Collectors.joining(": "));
     }
 }

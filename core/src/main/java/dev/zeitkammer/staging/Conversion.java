@@ -54,8 +54,8 @@ final class Conversion {
                 type.length() == 0
                         ? text
                         : "case when length(%s) <= %d then %s end".formatted(text, type.length(), text);
-            case SMALLINT, INTEGER, BIGINT -> canonicalOr(text, type, WHOLE, "true");
-            case DECIMAL -> canonicalOr(text, type, exact(type.scale()), "true");
+            case SMALLINT, INTEGER, BIGINT -> canonicalOr(text, type, WHOLE, "");
+            case DECIMAL -> canonicalOr(text, type, exact(type.scale()), "");
             case REAL, DOUBLE ->
                 canonicalOr(text, type, APPROXIMATE, "length(" + text + ") < 25 and " + text + " < 'A'");
             case DATE ->
@@ -67,7 +67,7 @@ final class Conversion {
                         .map(format -> formatted(text, type, format))
                         .orElseGet(() -> canonicalOr(
                                 text, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
-            case TIME -> canonicalOr(text, type, CLOCK, "true");
+            case TIME -> canonicalOr(text, type, CLOCK, "");
             case BOOLEAN -> truth(text);
         };
     }
@@ -79,8 +79,8 @@ final class Conversion {
     private String canonicalOr(String text, SqlType type, String form, String guard) {
         String plain = dialect.tryCast(text, type);
         String picked = "nullif(regexp_extract(" + text + ", " + dialect.text(form) + ", 1), '')";
-        return "case when %s and cast(%s as varchar) = %s then %s else %s end"
-                .formatted(guard, plain, text, plain, dialect.tryCast(picked, type));
+        return "case when %scast(%s as varchar) = %s then %s else %s end"
+                .formatted(guard.isEmpty() ? "" : guard + " and ", plain, text, plain, dialect.tryCast(picked, type));
     }
 
     private String formatted(String text, SqlType type, Word format) {

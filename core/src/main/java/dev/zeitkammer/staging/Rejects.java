@@ -60,6 +60,7 @@ final class Rejects {
         List<BadLine> lines = new ArrayList<>();
         boolean quotes = rejects.values().stream().anyMatch(reject -> concernsQuotes(reject.kind()));
         long record = 0;
+        long blank = 0;
         try (Reader reader = TextFiles.open(file, delivery.input().csv().encoding())) {
             RecordScanner records =
                     new RecordScanner(reader, delivery.delimiter().charAt(0));
@@ -68,6 +69,7 @@ final class Rejects {
                 if (records.isUnclosed()) {
                     throw FileStaging.unclosed(delivery.shown(file), records.line());
                 }
+                blank += records.isBlank() ? 1 : 0;
                 Reject reject = rejects.get(record);
                 if (reject != null) {
                     lines.add(new BadLine(index, record, records.line(), problem(reject), records.text()));
@@ -77,7 +79,20 @@ final class Rejects {
             throw new StagingException(
                     "Cannot read " + delivery.shown(file) + ": " + unreadable.getMessage(), unreadable);
         }
+        if (quotes) {
+            everyRecordIsAccounted(index, record - 1 - blank, lines);
+        }
         return lines;
+    }
+
+    /** The engine's reader and the scanner must agree on the records of a file whose quotes are in doubt; none may be lost. */
+    private void everyRecordIsAccounted(int file, long records, List<BadLine> bad) {
+        long rows = stager.number("select count(*) from " + StagedRows.TABLE + " where zk_file = " + file);
+        if (rows + bad.size() != records) {
+            throw new StagingException("Cannot read " + delivery.shownFile(file) + ":" + bad.get(0).line()
+                    + ": the quotes on this line are broken, and it cannot be told where the rows behind it begin; "
+                    + rows + " rows were found in " + records + " records");
+        }
     }
 
     private static boolean concernsQuotes(String kind) {

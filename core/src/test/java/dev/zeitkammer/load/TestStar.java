@@ -1,0 +1,123 @@
+package dev.zeitkammer.load;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.Warehouses;
+import dev.zeitkammer.load.Loader.Request;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** A project in a folder and its warehouse in memory, for tests that write files, load, and look. */
+public final class TestStar implements AutoCloseable {
+
+    private final Path folder;
+    private Warehouse warehouse;
+
+    public TestStar(Path folder) {
+        this.folder = folder;
+        write("zeitkammer.yaml", "project: test\nwarehouses: {memory: {url: \"jdbc:duckdb:\"}}\n");
+    }
+
+    /** Writes a file of the project. */
+    public TestStar write(String file, String text) {
+        return write(file, text.getBytes(StandardCharsets.UTF_8));
+    }
+
+    public TestStar write(String file, byte[] bytes) {
+        try {
+            Path path = folder.resolve(file);
+            Files.createDirectories(path.getParent());
+            Files.write(path, bytes);
+            return this;
+        } catch (IOException refused) {
+            throw new UncheckedIOException(refused);
+        }
+    }
+
+    public Project project() {
+        return ProjectReader.read(folder, Map.of());
+    }
+
+    public Warehouse warehouse() {
+        if (warehouse == null) {
+            warehouse = Warehouses.open(project().warehouse(Optional.empty()), folder, Access.WRITE);
+        }
+        return warehouse;
+    }
+
+    /** Loads everything for a date. */
+    public LoadEntry load(String date, String... tables) {
+        return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())
+                .load(new Request(LocalDate.parse(date), List.of(tables), false, true));
+    }
+
+    /** Loads one table that must not fail. */
+    public TableEntry loaded(String date, String table) {
+        LoadEntry load = load(date);
+        TableEntry entry = load.tables().stream()
+                .filter(each -> each.table().equals(table))
+                .findFirst()
+                .orElseThrow();
+        assertThat(entry.status()).as(entry.error().orElse("")).isEqualTo(LoadStatus.DONE);
+        return entry;
+    }
+
+    /** The error of the only table that did not load. */
+    public String failure(String date) {
+        List<TableEntry> entries = load(date).tables().stream()
+                .filter(entry -> entry.status() == LoadStatus.FAILED || entry.status() == LoadStatus.STOPPED)
+                .toList();
+        assertThat(entries).hasSize(1);
+        return entries.get(0).error().orElseThrow();
+    }
+
+    /** The rows of a query, values joined by a bar. */
+    public List<String> rows(String sql) {
+        return warehouse().query(sql, row -> {
+            List<String> values = new ArrayList<>();
+            for (int column = 1; column <= row.width(); column++) {
+                values.add(String.valueOf(row.text(column)));
+            }
+            return String.join("|", values);
+        });
+    }
+
+    /** What was set aside so far: reason, column, value, line and text, joined by a bar. */
+    public List<String> setAside() {
+        List<SetAsideRow> rows = new Journal(warehouse()).setAside(Optional.empty());
+        return rows.stream()
+                .map(row -> String.join(
+                        "|",
+                        row.reason(),
+                        String.valueOf(row.column()),
+                        String.valueOf(row.value()),
+                        String.valueOf(row.line()),
+                        String.valueOf(row.text())))
+                .toList();
+    }
+
+    @Override
+    public void close() {
+        if (warehouse != null) {
+            warehouse.close();
+        }
+    }
+}
