@@ -11,13 +11,20 @@ public final class Nearest {
 
     private Nearest() {}
 
-    /** The nearest of the valid words, when at most a third of its letters differ. */
+    /** The nearest of the valid words, when at most a third of its letters differ, or two letters are swapped. */
     public static Optional<String> to(String found, Collection<String> valid) {
-        String wanted = found.toLowerCase(Locale.ROOT);
-        LevenshteinDistance distance = LevenshteinDistance.getDefaultInstance();
         return valid.stream()
-                .filter(word -> distance.apply(wanted, word.toLowerCase(Locale.ROOT)) <= Math.max(1, word.length() / 3))
-                .min(Comparator.comparing(word -> distance.apply(wanted, word.toLowerCase(Locale.ROOT))));
+                .filter(word -> distance(found, word) <= tolerance(word))
+                .min(Comparator.comparing(word -> distance(found, word)));
+    }
+
+    private static int distance(String found, String word) {
+        return LevenshteinDistance.getDefaultInstance()
+                .apply(found.toLowerCase(Locale.ROOT), word.toLowerCase(Locale.ROOT));
+    }
+
+    private static int tolerance(String word) {
+        return word.length() < 4 ? 1 : Math.max(2, word.length() / 3);
     }
 
     /** A clause for a message: the nearest word, or else what is valid. */

@@ -55,7 +55,8 @@ final class Inference {
         Map<String, Set<Trait>> open = new LinkedHashMap<>();
         columns.forEach(column -> open.put(column, EnumSet.allOf(Trait.class)));
         Map<String, Evidence> sample = gather("(select * from " + table + " limit " + SAMPLE + ")", open);
-        open.replaceAll((column, traits) -> moments.contains(column) ? MOMENTS : sample.get(column).traits());
+        open.replaceAll((column, traits) ->
+                moments.contains(column) ? MOMENTS : sample.get(column).traits());
         gather(table, open).forEach((column, evidence) -> {
             if (evidence.values() > 0) {
                 types.put(column, moments.contains(column) ? evidence.moment() : evidence.type());
@@ -143,7 +144,8 @@ final class Inference {
 
     private String test(Trait trait, String text) {
         return switch (trait) {
-            case WHOLE -> "coalesce(cast(try_cast(" + text + " as bigint) as varchar) = " + text + ", " + text + " is null)";
+            case WHOLE ->
+                "coalesce(cast(try_cast(" + text + " as bigint) as varchar) = " + text + ", " + text + " is null)";
             case POINTED -> matches(text, "-?(0|[1-9][0-9]*)(\\.[0-9]+)?");
             case SCIENTIFIC -> matches(text, "-?(0|[1-9][0-9]*)(\\.[0-9]+)?([eE][+-]?[0-9]+)?");
             case DATE -> "(" + text + " is null or " + conversion.of(text, SqlType.DATE) + " is not null)";

@@ -89,9 +89,10 @@ final class Rejects {
     private void everyRecordIsAccounted(int file, long records, List<BadLine> bad) {
         long rows = stager.number("select count(*) from " + StagedRows.TABLE + " where zk_file = " + file);
         if (rows + bad.size() != records) {
-            throw new StagingException("Cannot read " + delivery.shownFile(file) + ":" + bad.get(0).line()
-                    + ": the quotes on this line are broken, and it cannot be told where the rows behind it begin; "
-                    + rows + " rows were found in " + records + " records");
+            throw new StagingException(
+                    "Cannot read " + delivery.shownFile(file) + ":" + bad.get(0).line()
+                            + ": the quotes on this line are broken, and it cannot be told where the rows behind it begin; "
+                            + rows + " rows were found in " + records + " records");
         }
     }
 

@@ -99,22 +99,29 @@ class FactLoadTest {
         assertThat(found("7")).isEqualTo("new|Unknown|20260305");
         assertThat(found("8")).isEqualTo("Unknown|Nora|-2");
         assertThat(entry.lookups().get("hut"))
-                .isEqualTo(Map.of("matched", 4L, "early", 1L, "unmatched", 2L, "blank", 1L, "ended", 0L, "placeholders", 0L));
+                .isEqualTo(Map.of(
+                        "matched", 4L, "early", 1L, "unmatched", 2L, "blank", 1L, "ended", 0L, "placeholders", 0L));
         assertThat(entry.lookups().get("guest"))
-                .isEqualTo(Map.of("matched", 5L, "early", 0L, "unmatched", 2L, "blank", 1L, "ended", 0L, "placeholders", 0L));
+                .isEqualTo(Map.of(
+                        "matched", 5L, "early", 0L, "unmatched", 2L, "blank", 1L, "ended", 0L, "placeholders", 0L));
     }
 
     @Test
     void writesChangedRowsOnRepeatAndLeavesTheOthersAlone() {
         stays("1,A,X,1,2026-03-04,web,10", "2,A,X,1,2026-03-05,web,10", "3,B,X,1,2026-03-05,web,10");
         star.loaded(DAY, "fact_stay");
-        stays("1,A,X,1,2026-03-04,web,10", "2,A,X,1,2026-03-05,web,12.50", "3,B,Y,1,2026-03-05,,10", "4,B,Y,1,2026-03-05,,1");
+        stays(
+                "1,A,X,1,2026-03-04,web,10",
+                "2,A,X,1,2026-03-05,web,12.50",
+                "3,B,Y,1,2026-03-05,,10",
+                "4,B,Y,1,2026-03-05,,1");
         TableEntry entry = star.loaded(DAY, "fact_stay");
         assertThat(entry.count("unchanged")).isEqualTo(1);
         assertThat(entry.count("updated")).isEqualTo(2);
         assertThat(entry.count("new")).isEqualTo(1);
-        assertThat(star.rows("select stay_no, channel, paid, double_paid, inserted_by, updated_by, updated_at > inserted_at"
-                        + " from fact_stay order by 1"))
+        assertThat(star.rows(
+                        "select stay_no, channel, paid, double_paid, inserted_by, updated_by, updated_at > inserted_at"
+                                + " from fact_stay order by 1"))
                 .containsExactly(
                         "1|web|10.00|20.00|1|1|false",
                         "2|web|12.50|25.00|1|2|true",
@@ -152,12 +159,18 @@ class FactLoadTest {
     @Test
     void setsRowsAsideOnceForTheFirstLookupThatWantsIt() {
         fact(", unmatched: set-aside, blank: set-aside, before-first: unmatched");
-        stays("1,A,X,1,2026-03-04,web,10", "2,C,Q,9,2026-03-04,web,10", "3,,X,1,2026-03-04,web,10", "4,B,X,1,2026-03-01,web,1");
+        stays(
+                "1,A,X,1,2026-03-04,web,10",
+                "2,C,Q,9,2026-03-04,web,10",
+                "3,,X,1,2026-03-04,web,10",
+                "4,B,X,1,2026-03-01,web,1");
         TableEntry entry = star.loaded(DAY, "fact_stay");
         assertThat(entry.count("setAside")).isEqualTo(3);
         assertThat(entry.lookups().get("hut")).containsEntry("unmatched", 2L).containsEntry("blank", 1L);
         assertThat(entry.lookups().get("guest")).containsEntry("unmatched", 0L).containsEntry("matched", 1L);
-        assertThat(star.setAside()).extracting(row -> row.substring(0, 15)).containsOnly("unmatched|hut|C", "unmatched|hut||", "unmatched|hut|B");
+        assertThat(star.setAside())
+                .extracting(row -> row.substring(0, 15))
+                .containsOnly("unmatched|hut|C", "unmatched|hut||", "unmatched|hut|B");
     }
 
     @Test

@@ -72,7 +72,9 @@ class FileStagingTest {
         }
         star.write("huts.csv", file.toString());
         star.loaded(DAY, "dim_hut");
-        assertThat(star.rows("select data_type from information_schema.columns where table_name = 'dim_hut' and column_name = 'value'"))
+        assertThat(
+                        star.rows(
+                                "select data_type from information_schema.columns where table_name = 'dim_hut' and column_name = 'value'"))
                 .containsExactly(type);
     }
 
@@ -138,7 +140,8 @@ class FileStagingTest {
         assertThat(star.rows("select code, since from dim_hut where hut_key > 0 order by 1"))
                 .containsExactly("A|2026-03-01", "B|1999-12-31");
         assertThat(star.setAside())
-                .containsExactly("bad value|since|31.2.2026|4|C;31.2.2026", "bad value|since|2026-03-01|5|D;2026-03-01");
+                .containsExactly(
+                        "bad value|since|31.2.2026|4|C;31.2.2026", "bad value|since|2026-03-01|5|D;2026-03-01");
     }
 
     @Test

@@ -2,6 +2,7 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.Output;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -43,10 +44,14 @@ public final class CommandLineProgram {
 
     private int wrongUsage(ParameterException wrong, String[] args) {
         Output output = new Output(out, err);
-        output.error(wrong.getMessage());
-        if (!UnmatchedArgumentException.printSuggestions(
-                wrong, wrong.getCommandLine().getErr())) {
-            output.aside("See: " + wrong.getCommandLine().getCommandSpec().qualifiedName() + " --help");
+        CommandLine command = wrong.getCommandLine();
+        if (wrong instanceof UnmatchedArgumentException unmatched && command.getParent() == null) {
+            String found = unmatched.getUnmatched().get(0);
+            output.error("There is no command \"" + found + "\"; "
+                    + Nearest.hint(found, command.getSubcommands().keySet()));
+        } else {
+            output.error(String.valueOf(wrong.getMessage()));
+            output.aside("See: " + command.getCommandSpec().qualifiedName() + " --help");
         }
         return ExitStatus.USAGE;
     }

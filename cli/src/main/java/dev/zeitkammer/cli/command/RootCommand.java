@@ -17,6 +17,11 @@ import picocli.CommandLine.Spec;
         versionProvider = Version.class,
         sortOptions = false,
         synopsisSubcommandLabel = "COMMAND",
+        footer = {
+            "",
+            "Exit status: 0 done; 1 a load failed; 2 wrong usage or definitions; 3 stopped by a guard (a stop in a definition,"
+                    + " an older load date)."
+        },
         subcommands = {
             DemoCommand.class,
             NewCommand.class,

@@ -1,0 +1,167 @@
+package dev.zeitkammer.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import dev.zeitkammer.cli.Program.Run;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.stream.StreamSupport;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestInstance;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The demo, as a newcomer runs it. */
+@TestInstance(TestInstance.Lifecycle.PER_CLASS)
+class DemoIT {
+
+    private static final List<String> OUTCOMES = List.of(
+            "new",
+            "versioned",
+            "corrected",
+            "completed",
+            "overwritten",
+            "returned",
+            "closed",
+            "unchanged",
+            "repeated",
+            "setAside",
+            "updated",
+            "ignored");
+
+    private Path folder;
+    private Program here;
+    private Run demo;
+
+    @BeforeAll
+    void runTheDemo(@TempDir Path temporary) {
+        folder = temporary;
+        demo = new Program(folder).run("demo");
+        here = new Program(folder.resolve("hut-network"));
+    }
+
+    @Test
+    void tellsItsStoryAndEndsWell() {
+        assertThat(demo.err()).isEmpty();
+        assertThat(demo.status()).isZero();
+        assertThat(demo.out())
+                .contains("2026-03-05", "Load 5 for 2026-03-05: done", "dim_hut, member ADL (hut_code): 4 versions")
+                .contains("Now try, in hut-network/:");
+        assertThat(demo.out().lines().filter(line -> !line.contains("20")).mapToInt(String::length))
+                .allMatch(length -> length <= 125);
+    }
+
+    @Test
+    void everyCountAgreesWithTheTables() {
+        for (JsonNode load : here.run("journal", "--format", "json").json()) {
+            for (JsonNode table : load.get("tables")) {
+                assertThat(table.get("status").asText()).isEqualTo("done");
+                JsonNode counts = table.get("counts");
+                long sum = OUTCOMES.stream()
+                        .mapToLong(name -> counts.path(name).asLong())
+                        .sum();
+                assertThat(sum).as(load + "").isEqualTo(counts.get("staged").asLong());
+                for (JsonNode lookup : table.path("lookups")) {
+                    long found = StreamSupport.stream(lookup.spliterator(), false)
+                            .mapToLong(JsonNode::asLong)
+                            .sum();
+                    assertThat(found)
+                            .isEqualTo(counts.get("staged").asLong()
+                                    - counts.get("setAside").asLong()
+                                    - counts.get("repeated").asLong());
+                }
+                assertRows(table, load.get("load").asText());
+            }
+        }
+    }
+
+    /** The rows that a load says it wrote carry its number, but for those that a later load wrote again. */
+    private void assertRows(JsonNode table, String load) {
+        String name = table.get("table").asText();
+        String own = table.get("kind").asText().equals("dimension") ? " and row_origin = 'source'" : "";
+        long inserted = rows(name, "inserted_by = " + load + own);
+        assertThat(inserted).as(name).isEqualTo(table.at("/rows/inserted").asLong());
+        if (load.equals("5")) {
+            assertThat(rows(name, "updated_by = 5 and inserted_by < 5"))
+                    .isEqualTo(table.at("/rows/updated").asLong());
+        }
+    }
+
+    private long rows(String table, String where) {
+        return here.run("show", table, "--format", "csv", "--where", where)
+                        .out()
+                        .lines()
+                        .count()
+                - 1;
+    }
+
+    @Test
+    void showsEveryKindOfChange() {
+        assertThat(here.run("show", "hut", "--format", "csv", "--as-of", "2026-03-03", "--where", "hut_code = 'GEM'")
+                        .out())
+                .contains("GEM,Gemsenjoch,+41 81 555 01 05,B,32,Aita Pult");
+        JsonNode kaltwasser =
+                here.run("history", "hut", "KAL", "--format", "json").json();
+        assertThat(kaltwasser.get("versions"))
+                .extracting(version -> version.at("/row/beds").asText())
+                .containsExactly("null", "18", "null");
+        assertThat(here.run("show", "night_stay", "--format", "csv", "--where", "arrived_key = -2")
+                        .out()
+                        .lines())
+                .as("nights without an arrival")
+                .hasSize(2);
+        assertThat(here.run("show", "night_stay", "--format", "csv", "--where", "guest_key = -1")
+                        .out())
+                .contains("1006");
+        JsonNode aside = here.run("set-aside", "4", "--format", "json").json();
+        assertThat(aside)
+                .extracting(row ->
+                        row.get("reason").asText() + " " + row.get("line").asInt())
+                .containsExactly("bad value 5", "bad line 6");
+    }
+
+    @Test
+    void doesNoHarmWhenRunAgain() throws Exception {
+        Path copy = folder.resolve("second");
+        Program second = new Program(copy.resolve("huts"));
+        Files.createDirectories(copy);
+        new Program(copy).run("demo", "huts");
+        String huts = second.wholeTable("hut");
+        String nights = second.wholeTable("night_stay");
+        second.write("dimensions/hut.yaml", second.read("dimensions/hut.yaml") + "# my own note\n");
+        Run again = new Program(copy).run("demo", "huts");
+        assertThat(again.status()).isZero();
+        assertThat(again.out()).contains("Loaded earlier");
+        assertThat(second.wholeTable("hut")).isEqualTo(huts);
+        assertThat(second.wholeTable("night_stay")).isEqualTo(nights);
+        assertThat(second.read("dimensions/hut.yaml")).contains("# my own note");
+    }
+
+    @Test
+    void changesNothingWhenADeliveryIsLoadedAgain() {
+        List<String> before = List.of(here.wholeTable("hut"), here.wholeTable("guest"), here.wholeTable("night_stay"));
+        Run load = here.run("load", "--date", "2026-03-05", "--format", "json");
+        assertThat(load.status()).isZero();
+        for (JsonNode table : load.json().get("tables")) {
+            assertThat(table.at("/rows/inserted").asLong()
+                            + table.at("/rows/updated").asLong())
+                    .isZero();
+            assertThat(table.at("/counts/unchanged").asLong())
+                    .isEqualTo(table.at("/counts/staged").asLong());
+        }
+        assertThat(List.of(here.wholeTable("hut"), here.wholeTable("guest"), here.wholeTable("night_stay")))
+                .isEqualTo(before);
+    }
+
+    @Test
+    void explainsALoadAsSqlThatRunsNothing() {
+        String before = here.wholeTable("hut");
+        Run explain = here.run("explain", "hut");
+        assertThat(explain.status()).isZero();
+        assertThat(explain.out())
+                .contains("-- 1. stage", "comparison", "insert rows", "insert into \"main\".\"dim_hut\"");
+        assertThat(here.wholeTable("hut")).isEqualTo(before);
+    }
+}

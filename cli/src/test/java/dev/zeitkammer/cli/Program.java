@@ -1,0 +1,105 @@
+package dev.zeitkammer.cli;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.TimeUnit;
+
+/** The built program, run as a process in a folder. */
+final class Program {
+
+    private static final Path LAUNCHER =
+            Path.of("..", "zeitkammer").toAbsolutePath().normalize();
+
+    private final Path folder;
+
+    Program(Path folder) {
+        this.folder = folder;
+    }
+
+    /** What a run of the program left. */
+    record Run(int status, String out, String err) {
+
+        JsonNode json() {
+            try {
+                return new ObjectMapper().readTree(out);
+            } catch (IOException noJson) {
+                throw new UncheckedIOException(noJson);
+            }
+        }
+    }
+
+    /** Starts the program; its outputs go to files beside the folder. */
+    Process start(String... args) {
+        List<String> command = new ArrayList<>(List.of(LAUNCHER.toString()));
+        command.addAll(List.of(args));
+        try {
+            return new ProcessBuilder(command)
+                    .directory(folder.toFile())
+                    .redirectOutput(output("out").toFile())
+                    .redirectError(output("err").toFile())
+                    .start();
+        } catch (IOException notStarted) {
+            throw new UncheckedIOException(notStarted);
+        }
+    }
+
+    private Path output(String name) {
+        return folder.resolveSibling(folder.getFileName() + "." + name);
+    }
+
+    Run run(String... args) {
+        Process process = start(args);
+        try {
+            if (!process.waitFor(5, TimeUnit.MINUTES)) {
+                process.destroyForcibly();
+                throw new IllegalStateException("the program did not end: " + List.of(args));
+            }
+            return new Run(process.exitValue(), Files.readString(output("out")), Files.readString(output("err")));
+        } catch (IOException unreadable) {
+            throw new UncheckedIOException(unreadable);
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(interrupted);
+        }
+    }
+
+    /** The rows of a table as CSV, without the columns that say when and by which load they were written. */
+    List<String> table(String name) {
+        List<String> lines = run("show", name, "--format", "csv").out().lines().toList();
+        List<String> header = List.of(lines.get(0).split(",", -1));
+        int kept = header.indexOf("inserted_at");
+        return lines.stream()
+                .map(line -> String.join(",", List.of(line.split(",", -1)).subList(0, kept)))
+                .toList();
+    }
+
+    /** The rows of a table as CSV. */
+    String wholeTable(String name) {
+        return run("show", name, "--format", "csv").out();
+    }
+
+    void write(String file, String text) {
+        try {
+            Path path = folder.resolve(file);
+            Files.createDirectories(path.getParent());
+            Files.writeString(path, text, StandardCharsets.UTF_8);
+        } catch (IOException refused) {
+            throw new UncheckedIOException(refused);
+        }
+    }
+
+    String read(String file) {
+        try {
+            return Files.readString(folder.resolve(file));
+        } catch (IOException unreadable) {
+            throw new UncheckedIOException(unreadable);
+        }
+    }
+}

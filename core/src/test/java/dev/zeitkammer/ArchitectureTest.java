@@ -1,0 +1,53 @@
+package dev.zeitkammer;
+
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
+import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
+
+import com.tngtech.archunit.core.importer.ImportOption.DoNotIncludeTests;
+import com.tngtech.archunit.junit.AnalyzeClasses;
+import com.tngtech.archunit.junit.ArchTest;
+import com.tngtech.archunit.lang.ArchRule;
+
+/** The house: who may know whom. */
+@AnalyzeClasses(packages = "dev.zeitkammer", importOptions = DoNotIncludeTests.class)
+class ArchitectureTest {
+
+    @ArchTest
+    static final ArchRule databasesAreKnownToTheEngineOnly = noClasses()
+            .that()
+            .resideOutsideOfPackage("..engine..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAnyPackage("java.sql..", "javax.sql..", "org.duckdb..");
+
+    @ArchTest
+    static final ArchRule oneEngineIsNamedInOnePlaceOnly = noClasses()
+            .that()
+            .resideOutsideOfPackages("..engine.duckdb..")
+            .and()
+            .doNotHaveFullyQualifiedName("dev.zeitkammer.engine.Warehouses")
+            .should()
+            .dependOnClassesThat()
+            .resideInAPackage("..engine.duckdb..");
+
+    @ArchTest
+    static final ArchRule theCoreDoesNotPrintOrExit = noClasses()
+            .should()
+            .accessField(System.class, "out")
+            .orShould()
+            .accessField(System.class, "err")
+            .orShould()
+            .callMethod(System.class, "exit", int.class);
+
+    @ArchTest
+    static final ArchRule rulesDoNotKnowHowLoadsAreRun = noClasses()
+            .that()
+            .resideInAnyPackage("..dimension..", "..fact..", "..calendar..", "..staging..", "..definition..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAnyPackage("..load..", "..books..");
+
+    @ArchTest
+    static final ArchRule packagesHaveNoCycles =
+            slices().matching("dev.zeitkammer.(*)..").should().beFreeOfCycles();
+}
