@@ -80,8 +80,9 @@ final class TableRun {
                     wanted(load, delivery.get()),
                     books.decidedTypes(input.get().name().text()));
         }
+        Prepared prepared = load.prepare(Optional.ofNullable(staged), stamp);
         try {
-            return warehouse.inTransaction(() -> transaction(load, align, began));
+            return warehouse.inTransaction(() -> transaction(load, prepared, align, began));
         } finally {
             dropLargeScratch();
         }
@@ -133,8 +134,7 @@ final class TableRun {
         return wanted;
     }
 
-    private TableEntry transaction(TableLoad load, boolean align, long began) {
-        Prepared prepared = load.prepare(Optional.ofNullable(staged), stamp);
+    private TableEntry transaction(TableLoad load, Prepared prepared, boolean align, long began) {
         align(prepared.alignment(), align);
         listener.notes(definition.table(), prepared.alignment().notes());
         run(prepared.seeds());

@@ -273,7 +273,7 @@ public final class FileStaging {
                     .formatted(conversion.of(text, column.type()), index, name, index));
             outer.append("zk_v%d as %s,\n  ".formatted(index, name));
             if (!column.type().equals(SqlType.VARCHAR)) {
-                String bad = " when zk_v%d is null and zk_t%d is not null and trim(zk_t%d) <> '' then "
+                String bad = "\n    when zk_v%d is null and zk_t%d is not null and trim(zk_t%d) <> '' then "
                         .formatted(index, index, index);
                 badColumn.append(bad).append(dialect.text(column.name()));
                 badText.append(bad).append("zk_t").append(index);
@@ -299,7 +299,7 @@ public final class FileStaging {
     }
 
     private static String firstOf(StringBuilder branches) {
-        return branches.isEmpty() ? "cast(null as varchar)" : "case" + branches + " end";
+        return branches.isEmpty() ? "cast(null as varchar)" : "case" + branches + "\n  end";
     }
 
     private List<BadLine> badLines(StagedFiles delivery) {

@@ -4,6 +4,7 @@ import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.cli.output.DemoOutput;
+import dev.zeitkammer.cli.output.Stamps;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Project;
@@ -43,10 +44,11 @@ final class DemoCommand extends BaseCommand {
         ResourceFolder files = new ResourceFolder("/demo/");
         files.list().forEach(file -> files.write(file, folder, text -> text));
         Project project = project(folder);
-        DemoOutput told = new DemoOutput(output());
+        DemoOutput told = new DemoOutput(output(), new Stamps(project.conventions()));
         told.opening(folder.toString());
         int status = withWarehouse(project, Access.WRITE, warehouse -> days(project, warehouse, files, told));
-        told.closing(folder.toString(), files.text("closing.txt"));
+        String launcher = root().context().environment().getOrDefault("ZEITKAMMER_LAUNCHER", "zeitkammer");
+        told.closing(folder.toString(), launcher, files.text("closing.txt"));
         return status;
     }
 

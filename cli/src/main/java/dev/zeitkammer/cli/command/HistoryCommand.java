@@ -1,6 +1,7 @@
 package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.HistoryOutput;
+import dev.zeitkammer.cli.output.Stamps;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Project;
@@ -33,7 +34,7 @@ final class HistoryCommand extends BaseCommand {
         }
         return withWarehouse(project, Access.READ, warehouse -> {
             MemberHistory history = MemberHistory.read(warehouse, project.conventions(), members, key);
-            new HistoryOutput(output()).write(history, format());
+            new HistoryOutput(output(), new Stamps(project.conventions())).write(history, format());
             return ExitStatus.DONE;
         });
     }

@@ -2,6 +2,7 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.RowsOutput;
+import dev.zeitkammer.cli.output.Stamps;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
@@ -21,7 +22,8 @@ import picocli.CommandLine.Parameters;
 /** {@code zeitkammer show}. */
 @Command(
         name = "show",
-        description = "Shows rows of a table: as text the first " + ShowCommand.FEW + ", as json and csv all of them.")
+        description = "Shows rows of a table: as text the first " + ShowCommand.FEW
+                + ", and with -v also when and by which load each was written; as json and csv everything.")
 final class ShowCommand extends BaseCommand {
 
     static final long FEW = 50;
@@ -48,9 +50,11 @@ final class ShowCommand extends BaseCommand {
                 new Selection(Optional.ofNullable(asOf).map(ShowCommand::moment), Optional.ofNullable(where), most);
         return withWarehouse(project, Access.READ, warehouse -> {
             Result result = new TableView(warehouse, project.conventions()).rows(definition, selection);
+            Stamps stamps = new Stamps(project.conventions());
             boolean more = few && result.rows().size() > FEW;
             Result shown = more ? new Result(result.columns(), result.rows().subList(0, (int) FEW)) : result;
-            new RowsOutput(output()).write(shown, format());
+            boolean narrow = format() == Format.TEXT && !options().verbose();
+            new RowsOutput(output(), stamps).write(narrow ? stamps.without(shown) : shown, format());
             if (more) {
                 output().aside("These are the first " + FEW
                         + " rows; see more with --limit, or all with --format csv.");

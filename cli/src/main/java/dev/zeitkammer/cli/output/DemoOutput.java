@@ -12,8 +12,11 @@ public final class DemoOutput {
 
     private final Output output;
 
-    public DemoOutput(Output output) {
+    private final Stamps stamps;
+
+    public DemoOutput(Output output, Stamps stamps) {
         this.output = output;
+        this.stamps = stamps;
     }
 
     public void opening(String folder) {
@@ -38,12 +41,13 @@ public final class DemoOutput {
     public void member(String story, MemberHistory history) {
         output.line("");
         wrapped(story).forEach(output::line);
-        new HistoryOutput(output).write(history, Format.TEXT);
+        new HistoryOutput(output, stamps).write(history, Format.TEXT);
     }
 
-    public void closing(String folder, String text) {
+    /** @param launcher how this program is called */
+    public void closing(String folder, String launcher, String text) {
         output.line("");
-        output.block(text.replace("@FOLDER@", folder));
+        output.block(text.replace("@FOLDER@", folder).replace("@LAUNCHER@", launcher));
     }
 
     private static List<String> wrapped(String text) {

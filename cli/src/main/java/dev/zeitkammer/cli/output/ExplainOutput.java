@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 
 /** The steps of a load with their SQL. */
 public final class ExplainOutput {
@@ -17,7 +18,7 @@ public final class ExplainOutput {
     }
 
     /** A statement with its name and purpose. */
-    private record Entry(String name, String purpose, String sql) {}
+    private record Entry(String name, String purpose, Optional<String> onlyIf, String sql) {}
 
     public void write(Ready ready, Format format) {
         List<Entry> entries = entries(ready);
@@ -40,20 +41,25 @@ public final class ExplainOutput {
         ready.staged()
                 .ifPresent(staged -> staged.statements()
                         .forEach(sql -> entries.add(new Entry(
-                                "stage", "Read " + staged.files().shown() + " and convert its values.", sql))));
+                                "stage",
+                                "Read " + staged.files().shown() + " and convert its values.",
+                                Optional.empty(),
+                                sql))));
         ready.prepared()
                 .alignment()
                 .statements()
-                .forEach(sql -> entries.add(new Entry("align", "Make the table fit its definition.", sql)));
+                .forEach(sql ->
+                        entries.add(new Entry("align", "Make the table fit its definition.", Optional.empty(), sql)));
         List<Step> steps = new ArrayList<>(ready.prepared().seeds());
         steps.addAll(ready.prepared().plan().steps());
-        steps.forEach(step -> entries.add(new Entry(step.name(), step.purpose(), step.sql())));
+        steps.forEach(step -> entries.add(new Entry(step.name(), step.purpose(), step.onlyIf(), step.sql())));
         ready.prepared()
                 .plan()
                 .counts()
                 .forEach(counting -> entries.add(new Entry(
                         "count" + (counting.role().isEmpty() ? "" : ", lookup " + counting.role()),
                         "The outcomes, for the books.",
+                        counting.onlyIf(),
                         counting.sql())));
         return entries;
     }
@@ -66,6 +72,7 @@ public final class ExplainOutput {
             output.line("");
             output.line(Style.strong("-- " + (index + 1) + ". " + entry.name()));
             output.line("-- " + entry.purpose());
+            entry.onlyIf().ifPresent(condition -> output.line("-- Only if this is not 0: " + condition));
             output.line(entry.sql() + ";");
         }
     }
@@ -74,6 +81,7 @@ public final class ExplainOutput {
         Map<String, Object> json = new LinkedHashMap<>();
         json.put("name", entry.name());
         json.put("purpose", entry.purpose());
+        entry.onlyIf().ifPresent(condition -> json.put("onlyIf", condition));
         json.put("sql", entry.sql());
         return json;
     }

@@ -8,18 +8,23 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** The versions of a member: side by side for people, with the changed values marked. */
 public final class HistoryOutput {
 
     private static final int SIDE_BY_SIDE = 5;
-    private static final String MARK = "◂ ";
+    private static final String MARK = "◀";
+    private static final Pattern MARKED = Pattern.compile("\\S+(?: \\S+)* " + MARK);
 
     private final Output output;
+    private final Stamps stamps;
 
-    public HistoryOutput(Output output) {
+    public HistoryOutput(Output output, Stamps stamps) {
         this.output = output;
+        this.stamps = stamps;
     }
 
     public void write(MemberHistory history, Format format) {
@@ -44,7 +49,7 @@ public final class HistoryOutput {
             versions(history, first, Math.min(count, first + SIDE_BY_SIDE));
         }
         if (count > 1) {
-            output.line(Style.faint(" " + MARK.strip() + " differs from the version before"));
+            output.line(Style.faint(" " + MARK + " differs from the version before"));
         }
     }
 
@@ -70,8 +75,8 @@ public final class HistoryOutput {
             String name = history.columns().get(column).name();
             cells.add(name);
             for (int version = from; version < to; version++) {
-                String value = Values.shown(history.versions().get(version).get(column));
-                cells.add(history.changed().get(version).contains(name) ? value + " " + MARK.strip() : value);
+                String value = Values.shown(history.versions().get(version).get(column), stamps.isTime(name));
+                cells.add(history.changed().get(version).contains(name) ? value + " " + MARK : value);
             }
             table.row(cells);
         }
@@ -79,7 +84,7 @@ public final class HistoryOutput {
     }
 
     private static String highlighted(String text) {
-        return text.replace(MARK.strip(), Style.changed(MARK.strip()));
+        return MARKED.matcher(text).replaceAll(found -> Matcher.quoteReplacement(Style.changed(found.group())));
     }
 
     private static Map<String, Object> json(MemberHistory history) {

@@ -9,6 +9,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 
 /** Loads and what they did to each table. */
 public final class LoadOutput {
@@ -35,9 +36,11 @@ public final class LoadOutput {
     /** One load for people. */
     public void text(LoadEntry load) {
         output.line(Style.strong("Load " + load.load()) + " for " + load.date() + ": " + status(load) + duration(load));
-        tables(load, "dimension");
-        tables(load, "fact");
-        lookups(load);
+        List<String> blocks = new ArrayList<>();
+        tables(load, "dimension").ifPresent(blocks::add);
+        tables(load, "fact").ifPresent(blocks::add);
+        lookups(load).ifPresent(blocks::add);
+        output.block(String.join("\n", blocks));
         remarks(load);
     }
 
@@ -66,12 +69,12 @@ public final class LoadOutput {
         return String.format(Locale.ROOT, "%.2f", seconds);
     }
 
-    private void tables(LoadEntry load, String kind) {
+    private Optional<String> tables(LoadEntry load, String kind) {
         List<TableEntry> loaded = load.tables().stream()
                 .filter(table -> table.kind().equals(kind) && table.status() == LoadStatus.DONE)
                 .toList();
         if (loaded.isEmpty()) {
-            return;
+            return Optional.empty();
         }
         List<String> names = List.copyOf(loaded.get(0).counts().keySet());
         TextTable table = new TextTable().text(kind);
@@ -85,11 +88,11 @@ public final class LoadOutput {
             cells.add(seconds(entry.seconds()));
             table.row(cells);
         }
-        output.block(table.withoutEmptyNumbers().render(" "));
+        return Optional.of(table.withoutEmptyNumbers().render(" "));
     }
 
     /** Lookups that did not find a member for every row. */
-    private void lookups(LoadEntry load) {
+    private Optional<String> lookups(LoadEntry load) {
         TextTable table = new TextTable().text("lookup");
         boolean any = false;
         for (TableEntry entry : load.tables()) {
@@ -110,9 +113,7 @@ public final class LoadOutput {
                 table.row(cells);
             }
         }
-        if (any) {
-            output.block(table.withoutEmptyNumbers().render(" "));
-        }
+        return any ? Optional.of(table.withoutEmptyNumbers().render(" ")) : Optional.empty();
     }
 
     private void remarks(LoadEntry load) {

@@ -1,7 +1,6 @@
 package dev.zeitkammer.cli.output;
 
 import java.io.PrintStream;
-import picocli.CommandLine.Help.Ansi;
 
 /** Where results go (standard output) and where everything else goes (standard error). */
 public final class Output {
@@ -35,10 +34,5 @@ public final class Output {
 
     public void error(String message) {
         aside(Style.bad("Error:") + " " + message);
-    }
-
-    /** Whether somebody is looking at a terminal. */
-    public static boolean isTerminal() {
-        return Ansi.AUTO.enabled();
     }
 }

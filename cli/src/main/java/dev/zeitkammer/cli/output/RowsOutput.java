@@ -2,6 +2,7 @@ package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Warehouse.Result;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -11,9 +12,11 @@ import org.jspecify.annotations.Nullable;
 public final class RowsOutput {
 
     private final Output output;
+    private final Stamps stamps;
 
-    public RowsOutput(Output output) {
+    public RowsOutput(Output output, Stamps stamps) {
         this.output = output;
+        this.stamps = stamps;
     }
 
     public void write(Result result, Format format) {
@@ -38,8 +41,17 @@ public final class RowsOutput {
                 case BOOLEAN, DATE, TIMESTAMP, TIME, VARCHAR -> table.text(column.name());
             }
         }
-        result.rows().forEach(row -> table.row(row.stream().map(Values::shown).toList()));
+        result.rows().forEach(row -> table.row(shown(result.columns(), row)));
         output.block(table.render(""));
+    }
+
+    private List<String> shown(List<Column> columns, List<@Nullable Object> row) {
+        List<String> cells = new ArrayList<>();
+        for (int index = 0; index < columns.size(); index++) {
+            cells.add(Values.shown(
+                    row.get(index), stamps.isTime(columns.get(index).name())));
+        }
+        return cells;
     }
 
     static Map<String, @Nullable Object> json(List<Column> columns, List<@Nullable Object> row) {

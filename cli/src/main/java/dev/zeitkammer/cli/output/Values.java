@@ -1,6 +1,8 @@
 package dev.zeitkammer.cli.output;
 
 import java.math.BigDecimal;
+import java.time.LocalDateTime;
+import java.time.temporal.ChronoUnit;
 import org.jspecify.annotations.Nullable;
 
 /** Values of the warehouse as the outputs write them: dates and timestamps in ISO 8601. */
@@ -13,6 +15,11 @@ final class Values {
     /** For people; null is the word. */
     static String shown(@Nullable Object value) {
         return value == null ? NULL : plain(value).replace("\r", "␍").replace("\n", "␊");
+    }
+
+    /** For people; when a row was written, to the second. */
+    static String shown(@Nullable Object value, boolean stamp) {
+        return shown(stamp && value instanceof LocalDateTime at ? at.truncatedTo(ChronoUnit.SECONDS) : value);
     }
 
     static String plain(Object value) {
