@@ -1,23 +1,23 @@
 package dev.zeitkammer.dimension;
 
 import static dev.zeitkammer.dimension.Scratch.CHANGES;
-import static dev.zeitkammer.dimension.Scratch.CROWDED;
-import static dev.zeitkammer.dimension.Scratch.DELIVERY;
 import static dev.zeitkammer.dimension.Scratch.MATCH;
-import static dev.zeitkammer.dimension.Scratch.OUT;
-import static dev.zeitkammer.dimension.Scratch.ROWS;
+import static dev.zeitkammer.step.Sieve.CROWDED;
+import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.OUT;
+import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.stream.Collectors;
 
 /**
  * The steps of a dimension's load, from the delivery to the rows of the table. Members with one staged row that is not late go
@@ -34,6 +34,7 @@ final class DimensionSteps {
     private final String highestKey;
     private final Stamp stamp;
     private final Moments moments;
+    private final Sieve sieve;
 
     /** @param highestKey SQL for the highest surrogate key given so far */
     DimensionSteps(DimensionTable table, Warehouse warehouse, String highestKey, Stamp stamp) {
@@ -43,31 +44,22 @@ final class DimensionSteps {
         this.highestKey = highestKey;
         this.stamp = stamp;
         this.moments = new Moments(table, dialect);
+        this.sieve = new Sieve(dialect, table.keys(), List.of("zk_effective"), table.attributes());
     }
 
     /** @param delivery the query that makes {@link Scratch#DELIVERY} */
     Plan plan(String delivery, KeySource keys) {
         HistorySteps history = new HistorySteps(table, dialect, target, highestKey, stamp);
         List<Step> steps = new ArrayList<>();
-        steps.add(write(
-                "delivery",
-                "The staged rows as the definition loads them: business key, effective, attributes.",
-                dialect.keep(DELIVERY, delivery)));
-        steps.add(write(
-                "unusable rows",
-                "Rows with a bad value or without a business key are set aside.",
-                dialect.keep(OUT, unusable())));
-        steps.add(write(
-                "crowded keys", "Business keys that stand in more than one row.", dialect.keep(CROWDED, crowded())));
-        steps.add(crowdedOnly(
-                "duplicates",
-                "Equal rows of one key and moment are repeated; different ones contradict each other and are all set aside.",
-                duplicates()));
+        steps.addAll(sieve.steps(delivery));
         if (!table.hasHistory() && table.definition().hasEffective()) {
-            steps.add(crowdedOnly(
-                    "superseded rows", "Without history only the latest row of a member counts.", superseded()));
+            steps.add(new Step.Write(
+                    "superseded rows",
+                    "Without history only the latest row of a member counts.",
+                    "insert into " + OUT + "\n" + superseded(),
+                    Step.any(CROWDED)));
         }
-        steps.add(write("rows", "The rows that take part.", dialect.name(ROWS, taking())));
+        steps.add(sieve.rows());
         steps.add(write(
                 "comparison",
                 "Each row beside the current version of its member; kept where anything differs, null being a value.",
@@ -87,7 +79,7 @@ final class DimensionSteps {
             steps.addAll(history.steps());
         }
         steps.addAll(application());
-        return new Plan(steps, counts(history), written(), setAside(), Optional.of(highest()));
+        return new Plan(steps, counts(history), written(), Sieve.setAside(), Optional.of(highest()));
     }
 
     /** Where the surrogate keys of new rows come from. */
@@ -102,74 +94,6 @@ final class DimensionSteps {
         return new Step.Write(name, purpose, sql);
     }
 
-    private static Step crowdedOnly(String name, String purpose, String query) {
-        return new Step.Write(name, purpose, "insert into " + OUT + "\n" + query, Step.any(CROWDED));
-    }
-
-    private String unusable() {
-        List<String> keys = table.keys();
-        return """
-                select zk_row, %s as zk_outcome,
-                  case when zk_bad_column is not null then 'bad value' else 'blank key' end as zk_reason,
-                  coalesce(zk_bad_column, case %s end) as zk_column,
-                  zk_bad_text as zk_text
-                from %s
-                where zk_bad_column is not null or %s""".formatted(
-                Outcome.SET_ASIDE.sql(),
-                keys.stream()
-                        .map(key -> "when " + dialect.quote(key) + " is null then " + dialect.text(key))
-                        .collect(Collectors.joining(" ")),
-                DELIVERY,
-                keys.stream().map(key -> dialect.quote(key) + " is null").collect(Collectors.joining(" or ")));
-    }
-
-    private String crowded() {
-        return """
-                select %s
-                from (%s) as d
-                group by %s
-                having count(*) > 1""".formatted(dialect.columns(table.keys()), taking(), dialect.columns(table.keys()));
-    }
-
-    /** The rows of the delivery that are not out. */
-    private static String taking() {
-        return """
-                select d.*
-                from %s as d
-                where not exists (select 1 from %s as o where o.zk_row = d.zk_row)""".formatted(DELIVERY, OUT);
-    }
-
-    private String duplicates() {
-        String keys = dialect.columns(table.keys());
-        return """
-                select zk_row,
-                  case when zk_values > 1 then %s else %s end,
-                  case when zk_values > 1 then 'conflicting duplicate' end,
-                  case when zk_values > 1 then %s end,
-                  cast(null as varchar)
-                from (
-                  select zk_row,
-                    max(zk_value) over (partition by %s, zk_effective) as zk_values,
-                    row_number() over (partition by %s, zk_effective order by zk_row) as zk_nth
-                  from (
-                    select d.*, dense_rank() over (partition by %s, zk_effective order by %s) as zk_value
-                    from (%s) as d
-                    join %s as c using (%s)
-                  ) as valued
-                ) as numbered
-                where zk_values > 1 or zk_nth > 1""".formatted(
-                        Outcome.SET_ASIDE.sql(),
-                        Outcome.REPEATED.sql(),
-                        dialect.text(String.join(", ", table.keys())),
-                        keys,
-                        keys,
-                        keys,
-                        table.attributes().isEmpty() ? "1" : dialect.columns(table.attributes()),
-                        taking(),
-                        CROWDED,
-                        keys);
-    }
-
     private String superseded() {
         String keys = dialect.columns(table.keys());
         return """
@@ -179,7 +103,7 @@ final class DimensionSteps {
                   from (%s) as d
                   join %s as c using (%s)
                 ) as numbered
-                where zk_nth > 1""".formatted(Outcome.UNCHANGED.sql(), keys, taking(), CROWDED, keys);
+                where zk_nth > 1""".formatted(Outcome.UNCHANGED.sql(), keys, sieve.taking(), CROWDED, keys);
     }
 
     private String comparison() {
@@ -393,11 +317,6 @@ final class DimensionSteps {
         return """
                 select count(case when zk_change = 'insert' then 1 end), count(case when zk_change = 'update' then 1 end)
                 from %s""".formatted(CHANGES);
-    }
-
-    private static String setAside() {
-        return "select zk_row, zk_reason, zk_column, zk_text from " + OUT + " where zk_outcome = "
-                + Outcome.SET_ASIDE.sql() + " order by zk_row";
     }
 
     private String highest() {

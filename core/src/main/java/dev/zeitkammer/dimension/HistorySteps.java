@@ -1,17 +1,17 @@
 package dev.zeitkammer.dimension;
 
 import static dev.zeitkammer.dimension.Scratch.CHANGES;
-import static dev.zeitkammer.dimension.Scratch.CROWDED;
-import static dev.zeitkammer.dimension.Scratch.DELIVERY;
 import static dev.zeitkammer.dimension.Scratch.EXTENDED;
 import static dev.zeitkammer.dimension.Scratch.MATCH;
 import static dev.zeitkammer.dimension.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.Scratch.MOMENTS;
-import static dev.zeitkammer.dimension.Scratch.OUT;
-import static dev.zeitkammer.dimension.Scratch.ROWS;
 import static dev.zeitkammer.dimension.Scratch.STATEMENTS;
 import static dev.zeitkammer.dimension.Scratch.TOLD;
 import static dev.zeitkammer.dimension.Scratch.VERSIONS;
+import static dev.zeitkammer.step.Sieve.CROWDED;
+import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.OUT;
+import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.definition.History.Late;
 import dev.zeitkammer.dimension.DimensionColumn.Role;

@@ -1,16 +1,8 @@
 package dev.zeitkammer.dimension;
 
-/** The names of the scratch tables of a dimension's load. */
+/** The names of the scratch tables of a dimension's load, beside those of the sieve. */
 final class Scratch {
 
-    /** The staged rows as the definition loads them, under the names of the table's columns. */
-    static final String DELIVERY = "zk_delivery";
-    /** Staged rows that take no further part: set aside, repeated, or superseded. */
-    static final String OUT = "zk_out";
-    /** Business keys that stand in more than one staged row. */
-    static final String CROWDED = "zk_crowded";
-    /** The staged rows that take part. */
-    static final String ROWS = "zk_rows";
     /** Staged rows that change something, each beside the current version of its member. */
     static final String MATCH = "zk_match";
     /** Rows to insert or update: the change table. */

@@ -1,5 +1,9 @@
 package dev.zeitkammer.fact;
 
+import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.OUT;
+import static dev.zeitkammer.step.Sieve.ROWS;
+
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
@@ -8,6 +12,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.LookupSql.Found;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
@@ -19,10 +24,6 @@ import java.util.stream.Collectors;
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactSteps {
 
-    private static final String DELIVERY = "zk_delivery";
-    private static final String OUT = "zk_out";
-    private static final String CROWDED = "zk_crowded";
-    private static final String ROWS = "zk_rows";
     private static final String RESOLVED = "zk_resolved";
     private static final String CHANGES = "zk_changes";
     private static final List<String> COUNTED = List.of(
@@ -56,22 +57,8 @@ final class FactSteps {
     /** @param delivery the query that makes the rows as the definition loads them */
     Plan plan(String delivery) {
         List<Step> steps = new ArrayList<>();
-        steps.add(new Step.Write(
-                "delivery",
-                "The staged rows as the definition loads them: grain, natural keys and dates of the lookups, measures.",
-                dialect.keep(DELIVERY, delivery)));
-        steps.add(new Step.Write(
-                "unusable rows",
-                "Rows with a bad value, or with a gap in the grain, are set aside.",
-                dialect.keep(OUT, unusable())));
-        steps.add(new Step.Write(
-                "crowded grain", "Grains that stand in more than one row.", dialect.keep(CROWDED, crowded())));
-        steps.add(new Step.Write(
-                "duplicates",
-                "Equal rows of one grain are repeated; different ones contradict each other and are all set aside.",
-                "insert into " + OUT + "\n" + duplicates(),
-                Step.any(CROWDED)));
-        steps.add(new Step.Write("rows", "The rows that take part.", dialect.name(ROWS, taking())));
+        steps.addAll(sieve().steps(delivery));
+        steps.add(sieve().rows());
         steps.add(new Step.Write(
                 "lookups",
                 "All lookups in one pass: the key that each found, and how.",
@@ -90,72 +77,13 @@ final class FactSteps {
                 "Each row beside the fact of its grain; kept where there is none, or where anything differs.",
                 dialect.keep(CHANGES, changes())));
         steps.addAll(application());
-        return new Plan(steps, counts(), written(), setAside(), Optional.empty());
+        return new Plan(steps, counts(), written(), Sieve.setAside(), Optional.empty());
     }
 
-    private String unusable() {
-        List<String> grain = table.grainNames();
-        return """
-                select zk_row, 'setAside' as zk_outcome,
-                  case when zk_bad_column is not null then 'bad value' else 'blank key' end as zk_reason,
-                  coalesce(zk_bad_column, case %s end) as zk_column,
-                  zk_bad_text as zk_text
-                from %s
-                where zk_bad_column is not null or %s""".formatted(
-                grain.stream()
-                        .map(column -> "when " + dialect.quote(column) + " is null then " + dialect.text(column))
-                        .collect(Collectors.joining(" ")),
-                DELIVERY,
-                grain.stream().map(column -> dialect.quote(column) + " is null").collect(Collectors.joining(" or ")));
-    }
-
-    /** The rows of the delivery that are not out. */
-    private static String taking() {
-        return """
-                select d.*
-                from %s as d
-                where not exists (select 1 from %s as o where o.zk_row = d.zk_row)""".formatted(DELIVERY, OUT);
-    }
-
-    private String crowded() {
-        String grain = dialect.columns(table.grainNames());
-        return """
-                select %s
-                from (%s) as d
-                group by %s
-                having count(*) > 1""".formatted(grain, taking(), grain);
-    }
-
-    private String duplicates() {
-        String grain = dialect.columns(table.grainNames());
-        List<String> values =
-                new ArrayList<>(table.valueNames().stream().map(dialect::quote).toList());
+    private Sieve sieve() {
+        List<String> values = new ArrayList<>(table.valueNames());
         lookups.forEach(lookup -> values.addAll(lookup.inputs()));
-        return """
-                select zk_row,
-                  case when zk_values > 1 then 'setAside' else 'repeated' end,
-                  case when zk_values > 1 then 'conflicting duplicate' end,
-                  case when zk_values > 1 then %s end,
-                  cast(null as varchar)
-                from (
-                  select zk_row,
-                    max(zk_value) over (partition by %s) as zk_values,
-                    row_number() over (partition by %s order by zk_row) as zk_nth
-                  from (
-                    select d.*, dense_rank() over (partition by %s order by %s) as zk_value
-                    from (%s) as d
-                    join %s as c using (%s)
-                  ) as valued
-                ) as numbered
-                where zk_values > 1 or zk_nth > 1""".formatted(
-                        dialect.text(String.join(", ", table.grainNames())),
-                        grain,
-                        grain,
-                        grain,
-                        values.isEmpty() ? "1" : String.join(", ", values),
-                        taking(),
-                        CROWDED,
-                        grain);
+        return new Sieve(dialect, table.grainNames(), List.of(), values);
     }
 
     private String resolved() {
@@ -339,10 +267,5 @@ final class FactSteps {
     private static String written() {
         return "select count(case when zk_change = 'insert' then 1 end), count(case when zk_change = 'update' then 1 end) from "
                 + CHANGES;
-    }
-
-    private static String setAside() {
-        return "select zk_row, zk_reason, zk_column, zk_text from " + OUT
-                + " where zk_outcome = 'setAside' order by zk_row";
     }
 }
