@@ -10,6 +10,7 @@ import java.util.Optional;
  * @param from the input that delivers its members; empty for a calendar
  * @param key the staged columns of the business key
  * @param allOthers what to do with every other staged column; empty: they are not loaded
+ * @param deletions how members end
  * @param calendar the days of a calendar; empty for every other dimension
  */
 public record Dimension(
@@ -20,6 +21,7 @@ public record Dimension(
         List<Attribute> attributes,
         Optional<ChangeType> allOthers,
         History history,
+        Deletions deletions,
         Optional<CalendarDays> calendar)
         implements Definition {
 
@@ -32,6 +34,11 @@ public record Dimension(
     public boolean hasHistory() {
         return allOthers.filter(ChangeType.TYPE_2::equals).isPresent()
                 || attributes.stream().anyMatch(attribute -> attribute.change() == ChangeType.TYPE_2);
+    }
+
+    /** Whether a delivery holds every member, so that a missing one means something. */
+    public boolean isDeliveredWhole() {
+        return from.map(Input::extract).filter(Input.Extract.FULL::equals).isPresent();
     }
 
     /** Whether statements are ordered by a staged column, so that rows can come late. */

@@ -1,6 +1,7 @@
 package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.History.Late;
+import java.math.BigDecimal;
 import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -16,6 +17,7 @@ import java.util.stream.Collectors;
 final class DimensionReader {
 
     private static final Pattern SPAN = Pattern.compile("(\\d{4}-\\d\\d-\\d\\d)\\.\\.(\\d{4}-\\d\\d-\\d\\d)");
+    private static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
     private static final String LANGUAGES = "such as en, de, fr or it";
 
     private enum Kind {
@@ -51,7 +53,8 @@ final class DimensionReader {
                 "key",
                 "attributes",
                 "all-others",
-                "history");
+                "history",
+                "deletions");
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         List<Word> key = key(section);
@@ -59,11 +62,21 @@ final class DimensionReader {
                 section.mapping("attributes").map(this::attributes).orElse(List.of());
         Optional<ChangeType> allOthers = section.word("all-others").flatMap(word -> changeType(word, "\"all-others\""));
         History history = section.mapping("history").map(this::history).orElse(History.BY_LOAD_DATE);
+        Deletions deletions =
+                section.mapping("deletions").map(ends -> deletions(ends, from)).orElse(Deletions.NONE);
         if (attributes.isEmpty() && allOthers.isEmpty() && !section.has("attributes")) {
             problems.add(section.place(), "a dimension needs \"attributes\" or \"all-others\"");
         }
         return name.map(known -> new Dimension(
-                known, tableName(section, known), from, key, attributes, allOthers, history, Optional.empty()));
+                known,
+                tableName(section, known),
+                from,
+                key,
+                attributes,
+                allOthers,
+                history,
+                deletions,
+                Optional.empty()));
     }
 
     static String tableName(Section section, Word name) {
@@ -117,6 +130,33 @@ final class DimensionReader {
         return new History(section.word("effective"), section.choice("late", Late.class));
     }
 
+    private enum Absent {
+        CLOSE
+    }
+
+    private Deletions deletions(Node.Mapping mapping, Optional<Input> from) {
+        Section section = Section.of(mapping, "deletions", problems, "when", "absent", "limit");
+        boolean absent = section.has("absent");
+        section.choice("absent", Absent.class);
+        if (absent && from.isPresent() && from.get().extract() != Input.Extract.FULL) {
+            problems.add(
+                    section.placeOf("absent"),
+                    "\"absent: close\" needs an input that delivers every member; say extract: full in the input \""
+                            + from.get().name() + "\"");
+        }
+        BigDecimal limit = section.word("limit").map(this::percent).orElse(Deletions.USUAL_LIMIT);
+        return new Deletions(section.word("when"), absent, limit);
+    }
+
+    private BigDecimal percent(Word word) {
+        Matcher share = PERCENT.matcher(word.text());
+        if (share.matches() && new BigDecimal(share.group(1)).compareTo(BigDecimal.valueOf(100)) <= 0) {
+            return new BigDecimal(share.group(1));
+        }
+        problems.add(word.place(), "\"limit\" is \"" + word + "\"; expected a share such as 20%");
+        return Deletions.USUAL_LIMIT;
+    }
+
     private Optional<Dimension> calendar(Node.Mapping mapping) {
         Section section = Section.of(mapping, "a calendar", problems, "dimension", "kind", "table", "days", "language");
         Optional<Word> name = section.required("dimension", "the dimension's name");
@@ -131,6 +171,7 @@ final class DimensionReader {
                 List.of(),
                 Optional.empty(),
                 History.BY_LOAD_DATE,
+                Deletions.NONE,
                 Optional.of(days.orElse(new CalendarDays(LocalDate.EPOCH, LocalDate.EPOCH, language)))));
     }
 

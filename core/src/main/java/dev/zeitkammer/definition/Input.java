@@ -11,6 +11,7 @@ import java.util.Optional;
  * @param columns the columns whose types inference should not decide
  * @param where SQL over the staged columns; rows for which it does not hold are not staged
  * @param trim whether spaces around texts are taken off and empty texts become null
+ * @param extract whether a delivery holds everything or only what changed
  * @param required whether a missing file is an error
  */
 public record Input(
@@ -20,7 +21,14 @@ public record Input(
         List<ListedColumn> columns,
         Optional<Word> where,
         boolean trim,
+        Extract extract,
         boolean required) {
+
+    /** What a delivery holds. */
+    public enum Extract {
+        CHANGES,
+        FULL
+    }
 
     /** A column that the input lists with its type. */
     public record ListedColumn(Word name, SqlType type) {}

@@ -1,5 +1,6 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.definition.Input.Extract;
 import dev.zeitkammer.definition.Input.ListedColumn;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
@@ -9,7 +10,7 @@ import java.util.Optional;
 /** Reads inputs, from files of their own or inline. */
 final class InputReader {
 
-    private static final String[] BODY = {"files", "csv", "columns", "where", "trim", "required"};
+    private static final String[] BODY = {"files", "csv", "columns", "where", "trim", "extract", "required"};
     private static final List<String> ENCODINGS = List.of("utf-8", "latin-1", "utf-16");
 
     private final Problems problems;
@@ -40,8 +41,9 @@ final class InputReader {
                 section.mapping("columns").map(this::columns).orElse(List.of());
         Optional<Word> where = section.word("where");
         boolean trim = section.flag("trim");
+        Extract extract = section.choice("extract", Extract.class);
         boolean required = section.flag("required");
-        return files.map(known -> new Input(name, known, csv, columns, where, trim, required));
+        return files.map(known -> new Input(name, known, csv, columns, where, trim, extract, required));
     }
 
     private CsvForm csv(Node.Mapping mapping) {

@@ -63,7 +63,7 @@ public class ComputedMembers implements TableLoad {
     public final Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         DimensionTable table = DimensionTable.of(definition, conventions, columns, SqlType.DATE);
         String delivery = """
-                select row_number() over (order by zk_key) as zk_row, %s as zk_effective, m.*,
+                select row_number() over (order by zk_key) as zk_row, %s as zk_effective, false as zk_deletes, m.*,
                   cast(null as varchar) as zk_bad_column, cast(null as varchar) as zk_bad_text
                 from (
                 %s
@@ -73,6 +73,6 @@ public class ComputedMembers implements TableLoad {
         return new Prepared(
                 Alignment.of(table.shape(), warehouse),
                 List.of(new ReservedMembers(table, warehouse, stamp).step()),
-                steps.plan(delivery, DimensionSteps.KeySource.DELIVERED));
+                steps.plan(delivery, DimensionSteps.KeySource.DELIVERED, true));
     }
 }

@@ -71,6 +71,7 @@ public final class DimensionLoad implements TableLoad {
             }
         }
         definition.from().flatMap(input -> input.where()).ifPresent(wanted::expression);
+        definition.deletions().when().ifPresent(wanted::expression);
         if (definition.allOthers().isPresent()) {
             wanted.all().stream().filter(this::isOther).forEach(name -> wanted.column(name, existing(name)));
         }
@@ -101,6 +102,7 @@ public final class DimensionLoad implements TableLoad {
         StagedRows staged = rows.orElseThrow();
         Expressions expressions = new Expressions(warehouse);
         definition.from().flatMap(input -> input.where()).ifPresent(where -> expressions.condition(where, "\"where\""));
+        definition.deletions().when().ifPresent(when -> expressions.condition(when, "\"when\""));
         List<DimensionColumn> described = described(staged, expressions);
         SqlType momentType = momentType(staged, expressions);
         expressions.throwIfAny();
@@ -111,7 +113,10 @@ public final class DimensionLoad implements TableLoad {
         return new Prepared(
                 Alignment.of(table.shape(), warehouse),
                 List.of(new ReservedMembers(table, warehouse, stamp).step()),
-                steps.plan(delivery, DimensionSteps.KeySource.SEQUENCE));
+                steps.plan(
+                        delivery,
+                        DimensionSteps.KeySource.SEQUENCE,
+                        staged.badLines().isEmpty()));
     }
 
     private List<DimensionColumn> described(StagedRows staged, Expressions expressions) {
@@ -189,6 +194,10 @@ public final class DimensionLoad implements TableLoad {
         }
     }
 
+    private static String stagedName(StagedRows staged, DimensionColumn column) {
+        return staged.files().column(column.name()).orElseThrow();
+    }
+
     private String delivery(DimensionTable table, StagedRows staged, Stamp stamp) {
         Dialect dialect = warehouse.dialect();
         DeliveryQuery query = new DeliveryQuery(dialect);
@@ -204,13 +213,18 @@ public final class DimensionLoad implements TableLoad {
         } else {
             query.raw(moments.literal(stamp.date()), "zk_effective");
         }
+        Optional<String> deletes =
+                definition.deletions().when().map(when -> "coalesce(" + Expressions.sql(when) + ", false)");
+        query.raw(deletes.orElse("false"), "zk_deletes");
         for (DimensionColumn column : table.loaded()) {
             if (column.take().isPresent()) {
                 SqlType plain = new Expressions(warehouse).type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));
-                query.computed(column.take().get(), column.name(), converted);
+                query.computed(column.take().get(), column.name(), converted, deletes);
+            } else if (column.role() == Role.KEY || deletes.isEmpty()) {
+                query.staged(stagedName(staged, column), column.name());
             } else {
-                query.staged(staged.files().column(column.name()).orElseThrow(), column.name());
+                query.stagedUnless(deletes.get(), stagedName(staged, column), column.name());
             }
         }
         return query.sql(definition.from().flatMap(input -> input.where()));

@@ -44,15 +44,21 @@ final class DimensionSteps {
         this.highestKey = highestKey;
         this.stamp = stamp;
         this.moments = new Moments(table, dialect);
-        this.sieve = new Sieve(dialect, table.keys(), List.of("zk_effective"), table.attributes());
+        this.sieve = new Sieve(dialect, table.keys(), List.of("zk_effective", "zk_deletes"), table.attributes());
     }
 
-    /** @param delivery the query that makes {@link Scratch#DELIVERY} */
-    Plan plan(String delivery, KeySource keys) {
+    /**
+     * @param delivery the query that makes {@link Sieve#DELIVERY}
+     * @param readable whether every line of the delivery could be read, so that an absent member is known to be absent
+     */
+    Plan plan(String delivery, KeySource keys, boolean readable) {
         HistorySteps history = new HistorySteps(table, dialect, target, highestKey, stamp);
         List<Step> steps = new ArrayList<>();
         steps.addAll(sieve.steps(delivery));
-        if (!table.hasHistory() && table.definition().hasEffective()) {
+        if (table.definition().deletions().absent() && readable) {
+            steps.addAll(new AbsentMembers(table, dialect, target, stamp).steps());
+        }
+        if (!table.hasHistory() && (table.hasEffective() || table.hasDeletions())) {
             steps.add(new Step.Write(
                     "superseded rows",
                     "Without history only the latest row of a member counts.",
@@ -75,7 +81,7 @@ final class DimensionSteps {
                     "insert into " + dialect.quote(CHANGES) + "\n" + olderVersions(),
                     Step.any(MATCH)));
         }
-        if (table.canBeLate()) {
+        if (table.canBeRetold()) {
             steps.addAll(history.steps());
         }
         steps.addAll(application());
@@ -99,7 +105,7 @@ final class DimensionSteps {
         return """
                 select zk_row, %s, cast(null as varchar), cast(null as varchar), cast(null as varchar)
                 from (
-                  select zk_row, row_number() over (partition by %s order by zk_effective desc) as zk_nth
+                  select zk_row, row_number() over (partition by %s order by zk_effective desc, zk_deletes desc) as zk_nth
                   from (%s) as d
                   join %s as c using (%s)
                 ) as numbered
@@ -109,8 +115,10 @@ final class DimensionSteps {
     private String comparison() {
         String key = dialect.column("c", table.name(Role.SURROGATE));
         List<String> compared = table.names(Role.TYPE_1, Role.TYPE_2);
-        String moved = table.canBeLate() ? " or r.zk_effective <> " + current(Role.LAST_STATED) : "";
-        String alone = table.canBeLate()
+        String moved =
+                table.hasHistory() && table.hasEffective() ? " or r.zk_effective <> " + current(Role.LAST_STATED) : "";
+        String ended = table.hasDeletions() ? " or r.zk_deletes or " + current(Role.IS_DELETED) : "";
+        String alone = table.canBeRetold()
                 ? "\n  and not exists (select 1 from " + CROWDED + " as k where "
                         + dialect.allEqual(table.keys(), "k", "r") + ")"
                 : "";
@@ -120,7 +128,7 @@ final class DimensionSteps {
                   %s as zk_overwrites
                 from %s as r
                 left join %s as c on %s%s
-                where (%s is null or %s%s)%s""".formatted(
+                where (%s is null or %s%s%s)%s""".formatted(
                         key,
                         outcome(),
                         dialect.anyDiffers(table.names(Role.TYPE_1), "r", "c"),
@@ -131,6 +139,7 @@ final class DimensionSteps {
                         key,
                         dialect.anyDiffers(compared, "r", "c"),
                         moved,
+                        ended,
                         alone);
     }
 
@@ -139,32 +148,42 @@ final class DimensionSteps {
     }
 
     private String outcome() {
-        StringBuilder branches = new StringBuilder("case when ")
-                .append(current(Role.SURROGATE))
-                .append(" is null then ")
-                .append(Outcome.NEW.sql());
+        List<String> branches = new ArrayList<>();
+        if (table.hasDeletions()) {
+            branches.add(current(Role.SURROGATE) + " is null and r.zk_deletes then " + Outcome.UNCHANGED.sql());
+        }
+        branches.add(current(Role.SURROGATE) + " is null then " + Outcome.NEW.sql());
+        branches.addAll(table.hasHistory() ? versioning() : ending());
+        branches.add(dialect.anyDiffers(table.names(Role.TYPE_1), "r", "c") + " then " + Outcome.OVERWRITTEN.sql());
+        return "case\n    when " + String.join("\n    when ", branches) + "\n    else " + Outcome.UNCHANGED.sql()
+                + "\n  end";
+    }
+
+    private List<String> versioning() {
+        List<String> branches = new ArrayList<>();
         String versions = dialect.anyDiffers(table.names(Role.TYPE_2), "r", "c");
-        if (table.canBeLate()) {
-            branches.append("\n    when r.zk_effective < ").append(current(Role.LAST_STATED));
-            branches.append("\n      or (r.zk_effective = ").append(current(Role.LAST_STATED));
-            branches.append(" and ")
-                    .append(current(Role.LAST_STATED))
-                    .append(" > ")
-                    .append(current(Role.VALID_FROM));
-            branches.append(" and ").append(versions).append(") then ").append(RETOLD);
+        if (table.hasDeletions()) {
+            branches.add("r.zk_deletes or " + current(Role.IS_DELETED) + " then " + RETOLD);
         }
-        if (table.hasHistory()) {
-            branches.append("\n    when ").append(versions).append(" and r.zk_effective > ");
-            branches.append(current(Role.VALID_FROM)).append(" then ").append(Outcome.VERSIONED.sql());
-            branches.append("\n    when ").append(versions).append(" then ").append(Outcome.CORRECTED.sql());
+        if (table.hasEffective()) {
+            String stated = current(Role.LAST_STATED);
+            branches.add("r.zk_effective < " + stated + "\n      or (r.zk_effective = " + stated + " and " + stated
+                    + " > " + current(Role.VALID_FROM) + " and " + versions + ") then " + RETOLD);
         }
-        branches.append("\n    when ").append(dialect.anyDiffers(table.names(Role.TYPE_1), "r", "c"));
-        return branches.append(" then ")
-                .append(Outcome.OVERWRITTEN.sql())
-                .append("\n    else ")
-                .append(Outcome.UNCHANGED.sql())
-                .append(" end")
-                .toString();
+        branches.add(
+                versions + " and r.zk_effective > " + current(Role.VALID_FROM) + " then " + Outcome.VERSIONED.sql());
+        branches.add(versions + " then " + Outcome.CORRECTED.sql());
+        return branches;
+    }
+
+    private List<String> ending() {
+        if (!table.hasDeletions()) {
+            return List.of();
+        }
+        return List.of(
+                "r.zk_deletes and " + current(Role.IS_DELETED) + " then " + Outcome.UNCHANGED.sql(),
+                "r.zk_deletes then " + Outcome.CLOSED.sql(),
+                current(Role.IS_DELETED) + " then " + Outcome.RETURNED.sql());
     }
 
     private String inserts(KeySource keys) {
@@ -202,6 +221,12 @@ final class DimensionSteps {
 
     private String updates() {
         Images images = Images.existing(table, dialect, "c").touched(stamp).from(Role.TYPE_1, "r");
+        if (!table.hasHistory() && table.hasDeletions()) {
+            images.withEach(
+                            Role.TYPE_1,
+                            name -> when(Outcome.CLOSED, dialect.column("c", name), dialect.column("r", name)))
+                    .with(Role.IS_DELETED, "m.zk_outcome = " + Outcome.CLOSED.sql());
+        }
         if (table.hasHistory()) {
             images.withEach(
                             Role.TYPE_2,
@@ -211,7 +236,7 @@ final class DimensionSteps {
                             when(Outcome.VERSIONED, moments.endBefore("r.zk_effective"), current(Role.VALID_TO)))
                     .with(Role.IS_CURRENT, "m.zk_outcome <> " + Outcome.VERSIONED.sql());
         }
-        if (table.canBeLate()) {
+        if (table.hasHistory() && table.hasEffective()) {
             images.with(Role.LAST_STATED, when(Outcome.VERSIONED, current(Role.LAST_STATED), "r.zk_effective"));
         }
         return """
@@ -259,6 +284,7 @@ final class DimensionSteps {
                 Role.IS_CURRENT,
                 Role.VERSION,
                 Role.LAST_STATED,
+                Role.IS_DELETED,
                 Role.UPDATED_AT,
                 Role.UPDATED_BY);
         List<Step> steps = new ArrayList<>();
@@ -267,7 +293,7 @@ final class DimensionSteps {
                 "Rows of the change table are written over the rows with the same key.",
                 dialect.rewrite(target, CHANGES, written, key, "c.zk_change = 'update'"),
                 Step.any(CHANGES)));
-        if (table.canBeLate()) {
+        if (table.hasHistory() && table.hasEffective()) {
             steps.add(new Step.Write(
                     "restate versions",
                     "Versions that were stated again keep everything but the moment when.",
@@ -285,18 +311,19 @@ final class DimensionSteps {
 
     private List<Counting> counts(HistorySteps history) {
         String outcomes = """
-                select zk_outcome from %s where zk_outcome <> 'unchanged'
+                select zk_row, zk_outcome from %s where zk_outcome <> 'unchanged'
                 union all
-                select zk_outcome from %s where zk_outcome not in (%s, 'unchanged')""".formatted(OUT, MATCH, RETOLD);
+                select zk_row, zk_outcome from %s where zk_outcome not in (%s, 'unchanged')""".formatted(OUT, MATCH, RETOLD);
         List<Counting> counts = new ArrayList<>();
-        counts.add(counted("(select count(*) from " + DELIVERY + ")", outcomes, "0", Optional.empty()));
-        if (table.canBeLate()) {
+        String staged = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
+        counts.add(counted(staged, outcomes, "0", Optional.empty()));
+        if (table.canBeRetold()) {
             counts.add(counted("0", history.outcomes(), history.lateRows(), Step.any(Scratch.MEMBERS)));
         }
         return counts;
     }
 
-    /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. */
+    /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */
     private static Counting counted(String staged, String outcomes, String late, Optional<String> onlyIf) {
         List<String> names = new ArrayList<>(List.of("staged"));
         List<String> numbers = new ArrayList<>(List.of(staged));
@@ -304,11 +331,12 @@ final class DimensionSteps {
             names.add(outcome.word());
             numbers.add(
                     outcome == Outcome.UNCHANGED
-                            ? staged + " - count(*)"
-                            : "count(case when zk_outcome = " + outcome.sql() + " then 1 end)");
+                            ? staged + " - count(case when zk_row >= 0 then 1 end)"
+                            : "count(case when zk_row >= 0 and zk_outcome = " + outcome.sql() + " then 1 end)");
         }
         names.addAll(List.of("absent", "late"));
-        numbers.addAll(List.of("0", late));
+        numbers.addAll(
+                List.of("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end)", late));
         String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + outcomes.indent(2) + ") as outcomes";
         return new Counting("", names, sql, onlyIf);
     }

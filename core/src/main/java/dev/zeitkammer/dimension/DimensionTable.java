@@ -110,8 +110,17 @@ public record DimensionTable(
         return definition.hasHistory();
     }
 
-    /** Whether rows can come late: statements are ordered by a staged column. */
-    boolean canBeLate() {
-        return hasHistory() && definition.hasEffective();
+    /** Whether a staged column orders the statements, so that rows can come late. */
+    boolean hasEffective() {
+        return definition.hasEffective();
+    }
+
+    boolean hasDeletions() {
+        return definition.deletions().any();
+    }
+
+    /** Whether the history of a member may have to be told anew. */
+    boolean canBeRetold() {
+        return hasHistory() && (hasEffective() || hasDeletions());
     }
 }

@@ -38,6 +38,16 @@ public final class Moments {
         return table.conventions().inclusive() ? dialect.dayBefore(nextBegins) : nextBegins;
     }
 
+    /** The instant at which a version with a valid_to ends. */
+    String ended(String validTo) {
+        return table.conventions().inclusive() ? dialect.nextMoment(validTo, table.momentType()) : validTo;
+    }
+
+    /** The smallest step later than a moment. */
+    String next(String moment) {
+        return dialect.nextMoment(moment, table.momentType());
+    }
+
     /** The beginning of members that are always valid. */
     String always() {
         return literal(ALWAYS);

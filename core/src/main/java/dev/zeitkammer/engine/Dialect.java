@@ -88,6 +88,9 @@ public interface Dialect {
         return "cast(" + expression + " as " + type(type) + ")";
     }
 
+    /** The smallest step later: a day for a date, a microsecond for a timestamp. */
+    String nextMoment(String moment, SqlType type);
+
     /** The day before a date. */
     String dayBefore(String date);
 

@@ -158,7 +158,7 @@ public final class FactLoad implements TableLoad {
             } else {
                 SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
                 Optional<SqlType> converted = Optional.of(measure.type()).filter(type -> !type.equals(plain));
-                query.computed(measure.take().get(), name, converted);
+                query.computed(measure.take().get(), name, converted, Optional.empty());
             }
         }
         lookups.forEach(lookup -> add(query, lookup, staged));

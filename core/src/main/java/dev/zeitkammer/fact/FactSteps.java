@@ -126,6 +126,7 @@ final class FactSteps {
                 "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
                 sql,
                 Optional.of("select (select count(*) from " + RESOLVED + ") - (select count(*) from " + ROWS + ")"),
+                Optional.empty(),
                 row -> twoVersions(lookup, row));
     }
 

@@ -48,8 +48,21 @@ public final class Loader {
      * @param tables the tables; empty: all
      * @param withDimensions whether the dimensions of the named facts are loaded too
      * @param align whether tables are made to fit their definitions
+     * @param waived the guards that are to let pass, by the names of their options
      */
-    public record Request(LocalDate date, List<String> tables, boolean withDimensions, boolean align) {}
+    public record Request(
+            LocalDate date, List<String> tables, boolean withDimensions, boolean align, Set<String> waived) {
+
+        public Request {
+            tables = List.copyOf(tables);
+            waived = Set.copyOf(waived);
+        }
+
+        /** Everything there is of a date. */
+        public static Request everything(LocalDate date) {
+            return new Request(date, List.of(), false, true, Set.of());
+        }
+    }
 
     /** Runs one load and returns its entry in the journal. */
     public LoadEntry load(Request request) {
@@ -62,7 +75,7 @@ public final class Loader {
         List<TableEntry> entries = new ArrayList<>();
         Set<String> notLoaded = new HashSet<>();
         for (Definition definition : selected) {
-            TableEntry entry = load(definition, stamp, request.align(), notLoaded);
+            TableEntry entry = load(definition, stamp, request, notLoaded);
             if (entry.status() != LoadStatus.DONE && entry.status() != LoadStatus.SKIPPED) {
                 notLoaded.add(definition.name().text());
             }
@@ -101,7 +114,7 @@ public final class Loader {
                 .orElseThrow();
     }
 
-    private TableEntry load(Definition definition, Stamp stamp, boolean align, Set<String> notLoaded) {
+    private TableEntry load(Definition definition, Stamp stamp, Request request, Set<String> notLoaded) {
         listener.table(definition.table());
         long began = System.nanoTime();
         Optional<String> missing =
@@ -116,7 +129,7 @@ public final class Loader {
         }
         TableRun run = new TableRun(project, warehouse, listener, definition, stamp);
         try {
-            return run.run(align, began);
+            return run.run(request, began);
         } catch (GuardException stopped) {
             return failed(run, definition, stamp, LoadStatus.STOPPED, began, stopped);
         } catch (ZeitkammerException failure) {

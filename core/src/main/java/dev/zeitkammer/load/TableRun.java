@@ -12,6 +12,7 @@ import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.staging.FileStaging;
 import dev.zeitkammer.staging.Locator;
 import dev.zeitkammer.staging.Locator.Located;
@@ -64,7 +65,7 @@ final class TableRun {
         return (System.nanoTime() - began) / 1_000_000 / 1000.0;
     }
 
-    TableEntry run(boolean align, long began) {
+    TableEntry run(Request request, long began) {
         TableLoad load = new TableLoads(project, warehouse).of(definition);
         refuseOlderDate(load);
         Optional<Input> input = definition.from();
@@ -82,7 +83,7 @@ final class TableRun {
         }
         Prepared prepared = load.prepare(Optional.ofNullable(staged), stamp);
         try {
-            return warehouse.inTransaction(() -> transaction(load, prepared, align, began));
+            return warehouse.inTransaction(() -> transaction(load, prepared, request, began));
         } finally {
             dropLargeScratch();
         }
@@ -134,11 +135,11 @@ final class TableRun {
         return wanted;
     }
 
-    private TableEntry transaction(TableLoad load, Prepared prepared, boolean align, long began) {
-        align(prepared.alignment(), align);
+    private TableEntry transaction(TableLoad load, Prepared prepared, Request request, long began) {
+        align(prepared.alignment(), request.align());
         listener.notes(definition.table(), prepared.alignment().notes());
-        run(prepared.seeds());
-        run(prepared.plan().steps());
+        run(prepared.seeds(), request);
+        run(prepared.plan().steps(), request);
         return entered(load, prepared.plan(), began);
     }
 
@@ -150,11 +151,11 @@ final class TableRun {
         alignment.statements().forEach(warehouse::execute);
     }
 
-    private void run(List<Step> steps) {
+    private void run(List<Step> steps, Request request) {
         for (Step step : steps) {
             listener.step(definition.table(), step);
             try {
-                run(step);
+                run(step, request);
             } catch (WarehouseException failed) {
                 throw new WarehouseException(
                         "Cannot load " + definition.table() + ": step \"" + step.name() + "\": " + failed.getMessage(),
@@ -167,11 +168,14 @@ final class TableRun {
         return onlyIf.isEmpty() || warehouse.number(onlyIf.get()) != 0;
     }
 
-    private void run(Step step) {
+    private void run(Step step, Request request) {
         if (!isDue(step.onlyIf())) {
             return;
         }
         if (step instanceof Step.Guard guard) {
+            if (guard.waiver().filter(request.waived()::contains).isPresent()) {
+                return;
+            }
             warehouse.query(guard.sql(), guard.words()::apply).stream()
                     .findFirst()
                     .ifPresent(words -> {

@@ -29,8 +29,21 @@ public final class DeliveryQuery {
         selected.add(dialect.column("s", column) + " as " + dialect.quote(as));
     }
 
+    /** A staged column under a name of the table, null in rows for which a condition holds. */
+    public void stagedUnless(String condition, String column, String as) {
+        selected.add(
+                "case when not " + condition + " then " + dialect.column("s", column) + " end as " + dialect.quote(as));
+    }
+
     /** An expression as a value of a type, which is given when it must be converted. */
-    public void computed(Word expression, String as, Optional<SqlType> type) {
+    public void computed(Word expression, String as, Optional<SqlType> type, Optional<String> unless) {
+        if (unless.isPresent()) {
+            Word guarded = new Word(
+                    "case when not " + unless.get() + " then " + Expressions.sql(expression) + " end",
+                    expression.place());
+            computed(guarded, as, type, Optional.empty());
+            return;
+        }
         if (type.isEmpty()) {
             selected.add(Expressions.sql(expression) + " as " + dialect.quote(as));
             return;

@@ -29,11 +29,21 @@ public sealed interface Step {
         }
     }
 
-    /** A query that must return nothing; its first row, put in words, stops the load. */
-    record Guard(String name, String purpose, String sql, Optional<String> onlyIf, Function<Row, String> words)
+    /**
+     * A query that must return nothing; its first row, put in words, stops the load.
+     *
+     * @param waiver the option of a load that lets it pass, where there is one
+     */
+    record Guard(
+            String name,
+            String purpose,
+            String sql,
+            Optional<String> onlyIf,
+            Optional<String> waiver,
+            Function<Row, String> words)
             implements Step {
         public Guard(String name, String purpose, String sql, Function<Row, String> words) {
-            this(name, purpose, sql, Optional.empty(), words);
+            this(name, purpose, sql, Optional.empty(), Optional.empty(), words);
         }
     }
 }

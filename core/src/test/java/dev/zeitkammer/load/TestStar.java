@@ -24,6 +24,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /** A project in a folder and its warehouse in memory, for tests that write files, load, and look. */
 public final class TestStar implements AutoCloseable {
@@ -66,7 +67,7 @@ public final class TestStar implements AutoCloseable {
     /** Loads everything for a date. */
     public LoadEntry load(String date, String... tables) {
         return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())
-                .load(new Request(LocalDate.parse(date), List.of(tables), false, true));
+                .load(new Request(LocalDate.parse(date), List.of(tables), false, true, Set.of()));
     }
 
     /** Loads one table that must not fail. */

@@ -62,12 +62,15 @@ class RandomDeliveriesTest {
         Scenario(long seed) {
             this.seed = seed;
             this.random = new Random(seed);
+            boolean splices = random.nextInt(3) > 0;
             this.settings = new Settings(
                     random.nextInt(5) > 0,
                     random.nextInt(4) > 0,
                     random.nextBoolean(),
                     random.nextBoolean(),
-                    random.nextInt(3) > 0 ? "splice" : "set-aside");
+                    splices ? "splice" : "set-aside",
+                    splices && random.nextInt(3) > 0,
+                    splices && random.nextInt(3) == 0);
             this.reference = new ReferenceDimension(settings);
         }
 
@@ -118,7 +121,8 @@ class RandomDeliveriesTest {
                     oneOf(null, "f", "g"),
                     oneOf(null, "o", "u", "o"),
                     oneOf("x", "y", "x", null),
-                    random.nextInt(40) == 0 ? "many" : oneOf(null, "1", "2", "1"));
+                    random.nextInt(40) == 0 ? "many" : oneOf(null, "1", "2", "1"),
+                    settings.deletions() && random.nextInt(4) == 0);
         }
 
         private @Nullable String oneOf(@Nullable String... values) {
@@ -126,26 +130,56 @@ class RandomDeliveriesTest {
         }
 
         private void write(Path file, List<StagedRow> delivery) throws IOException {
-            List<String> lines = new ArrayList<>(List.of("code,part,effective,first,over,text,number"));
+            List<String> lines = new ArrayList<>(List.of("code,part,effective,first,over,text,number,status"));
             delivery.forEach(row -> lines.add(row.csv()));
             Files.write(file, lines);
         }
 
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
-            LoadEntry load = loader.load(new Request(day, List.of(), false, true));
+            List<String> before = expectedRows();
+            LoadEntry load = loader.load(Request.everything(day));
             TableEntry entry = load.tables().get(0);
-            String what = "seed %d, %s, load %d of %s".formatted(seed, settings, load.load(), delivery);
+            String what = "seed %d, %s, load %d for %s".formatted(seed, settings, load.load(), day);
             assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);
             Map<String, Long> expected = reference.load(delivery, day, load.load());
-            assertThat(entry.counts()).as(what).containsExactlyInAnyOrderEntriesOf(expected);
-            assertThat(table(warehouse)).as(what).containsExactlyElementsOf(expectedRows());
+            String story = difference(before, delivery, table(warehouse), expectedRows());
+            assertThat(story).as(what).isEmpty();
+            assertThat(entry.counts()).as(what + delivery).containsExactlyInAnyOrderEntriesOf(expected);
             assertKeys(warehouse, what);
+        }
+
+        /** The first member whose rows are not as expected: before, delivered, found, expected. */
+        private String difference(
+                List<String> before, List<StagedRow> delivery, List<String> found, List<String> expected) {
+            for (List<String> key : reference.members.keySet()) {
+                String member = "[" + key.get(0) + ", " + key.get(1) + ",";
+                List<String> was =
+                        found.stream().filter(row -> row.startsWith(member)).toList();
+                List<String> wanted =
+                        expected.stream().filter(row -> row.startsWith(member)).toList();
+                if (!was.equals(wanted)) {
+                    List<String> told = new ArrayList<>(List.of("before:"));
+                    before.stream().filter(row -> row.startsWith(member)).forEach(told::add);
+                    told.add("delivered:");
+                    delivery.stream()
+                            .filter(row ->
+                                    key.get(0).equals(row.code()) && key.get(1).equals(row.part()))
+                            .forEach(row -> told.add(row.toString()));
+                    told.add("found:");
+                    told.addAll(was);
+                    told.add("expected:");
+                    told.addAll(wanted);
+                    return String.join("\n", told);
+                }
+            }
+            return found.size() == expected.size() ? "" : "rows of a member that nobody expects: " + found;
         }
 
         private List<String> table(Warehouse warehouse) {
             String history = settings.history() ? ", valid_from, valid_to, is_current, version" : "";
             String stated = settings.history() && settings.effective() ? ", last_stated" : "";
-            String sql = "select code, part, first, over, text, number, inserted_by, updated_by" + history + stated
+            String sql = "select code, part, first, over, text, number, inserted_by, updated_by, is_deleted" + history
+                    + stated
                     + " from dim_thing where row_origin = 'source' order by code, part"
                     + (settings.history() ? ", valid_from" : "");
             return warehouse.query(sql, RandomDeliveriesTest::joined);
@@ -169,10 +203,14 @@ class RandomDeliveriesTest {
             values.addAll(version.versioned);
             values.add(version.insertedBy);
             values.add(version.updatedBy);
+            values.add(version.ended != null);
             if (settings.history()) {
                 boolean current = number + 1 == versions.size();
                 values.add(version.from);
-                values.add(current ? openEnd() : end(versions.get(number + 1).from));
+                @Nullable
+                LocalDate ended =
+                        version.ended != null ? version.ended : current ? null : versions.get(number + 1).from;
+                values.add(ended == null ? openEnd() : end(ended));
                 values.add(current);
                 values.add(number + 1);
                 if (settings.effective()) {

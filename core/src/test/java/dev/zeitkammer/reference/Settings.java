@@ -6,8 +6,17 @@ package dev.zeitkammer.reference;
  * @param history whether the last two attributes are of type 2, else of type 1
  * @param effective whether a column orders the statements, else the load date
  * @param late the word for late rows
+ * @param deletions whether rows can delete their member
+ * @param full whether a delivery holds every member, so that a missing one ends
  */
-record Settings(boolean history, boolean effective, boolean inclusive, boolean openEnd, String late) {
+record Settings(
+        boolean history,
+        boolean effective,
+        boolean inclusive,
+        boolean openEnd,
+        String late,
+        boolean deletions,
+        boolean full) {
 
     String project() {
         return """
@@ -23,10 +32,17 @@ record Settings(boolean history, boolean effective, boolean inclusive, boolean o
                 dimension: thing
                 from:
                   files: "day-{date}.csv"
-                  columns: {effective: date, number: integer, first: varchar, over: varchar, text: varchar}
+                  extract: %s
+                  columns: {status: varchar, effective: date, number: integer, first: varchar, over: varchar, text: varchar}
                 key: [code, part]
                 attributes: {first: type 0, over: type 1, text: %s, number: %s}
-                """.formatted(changes, changes)
-                + (effective ? "history: {effective: effective, late: " + late + "}\n" : "");
+                """.formatted(full ? "full" : "changes", changes, changes)
+                + (effective ? "history: {effective: effective, late: " + late + "}\n" : "")
+                + (deletions || full ? ends() : "");
+    }
+
+    private String ends() {
+        return "deletions: {limit: 100%" + (deletions ? ", when: \"status = 'D'\"" : "")
+                + (full ? ", absent: close" : "") + "}\n";
     }
 }

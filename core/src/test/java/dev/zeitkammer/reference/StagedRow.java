@@ -13,7 +13,8 @@ record StagedRow(
         @Nullable String first,
         @Nullable String over,
         @Nullable String text,
-        @Nullable String number) {
+        @Nullable String number,
+        boolean deletes) {
 
     List<@Nullable String> versioned() {
         return Arrays.asList(text, number);
@@ -21,7 +22,7 @@ record StagedRow(
 
     /** Everything that the definition loads, but for key and effective. */
     List<@Nullable String> loaded() {
-        return Arrays.asList(first, over, text, number);
+        return deletes ? List.of() : Arrays.asList(first, over, text, number);
     }
 
     boolean hasBadNumber() {
@@ -35,7 +36,7 @@ record StagedRow(
     String csv() {
         return String.join(
                 ",",
-                Arrays.asList(code, part, effective.toString(), first, over, text, number).stream()
+                Arrays.asList(code, part, effective.toString(), first, over, text, number, deletes ? "D" : "A").stream()
                         .map(value -> value == null ? "" : value.isEmpty() ? "\"\"" : value)
                         .toList());
     }

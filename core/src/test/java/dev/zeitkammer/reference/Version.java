@@ -10,6 +10,9 @@ final class Version {
     LocalDate from;
     LocalDate stated;
     List<@Nullable String> versioned;
+    /** The instant at which the member ended in this version; null: it did not. */
+    @Nullable
+    LocalDate ended;
 
     @Nullable
     String over;

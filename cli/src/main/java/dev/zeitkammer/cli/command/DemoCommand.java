@@ -59,7 +59,7 @@ final class DemoCommand extends BaseCommand {
             told.day(day.date().toString(), day.story());
             Optional<LoadEntry> before =
                     new Journal(warehouse).doneFor(day.date().toString());
-            LoadEntry load = before.orElseGet(() -> loader.load(new Request(day.date(), List.of(), false, true)));
+            LoadEntry load = before.orElseGet(() -> loader.load(Request.everything(day.date())));
             told.load(load, before.isPresent());
             if (load.status() != LoadStatus.DONE) {
                 return LoadCommand.status(load);

@@ -6,6 +6,7 @@ import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.LoadOutput;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.dimension.DimensionGuards;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Loader;
@@ -13,6 +14,7 @@ import dev.zeitkammer.load.Loader.Request;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -53,6 +55,15 @@ final class LoadCommand extends BaseCommand {
     @Option(names = "--no-align", description = "Refuses tables that do not fit instead of making them fit.")
     private boolean noAlign;
 
+    @Option(
+            names = DimensionGuards.ACCEPT_ABSENT,
+            description = "Lets a full extract pass in which more members are absent than the limit allows.")
+    private boolean acceptAbsent;
+
+    private Set<String> waived() {
+        return acceptAbsent ? Set.of(DimensionGuards.ACCEPT_ABSENT) : Set.of();
+    }
+
     @Override
     int run() {
         Project project = project();
@@ -72,7 +83,7 @@ final class LoadCommand extends BaseCommand {
         Loader loader = new Loader(project, warehouse, narrator, clock());
         List<LoadEntry> loads = new ArrayList<>();
         for (LocalDate day : days) {
-            LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign));
+            LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign, waived()));
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);

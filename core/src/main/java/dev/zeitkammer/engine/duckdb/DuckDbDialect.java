@@ -23,6 +23,11 @@ final class DuckDbDialect implements Dialect {
     }
 
     @Override
+    public String nextMoment(String moment, SqlType type) {
+        return type.equals(SqlType.DATE) ? "(" + moment + " + 1)" : "(" + moment + " + interval 1 microsecond)";
+    }
+
+    @Override
     public String dayBefore(String date) {
         return "(" + date + " - 1)";
     }

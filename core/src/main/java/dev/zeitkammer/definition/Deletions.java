@@ -1,0 +1,24 @@
+package dev.zeitkammer.definition;
+
+import java.math.BigDecimal;
+import java.util.Optional;
+
+/**
+ * How members of a dimension end.
+ *
+ * @param when a condition over the staged columns; a row for which it holds ends its member
+ * @param absent whether a member that a full extract does not deliver is ended
+ * @param limit the share of the undeleted members, in percent, of which more may not be absent
+ */
+public record Deletions(Optional<Word> when, boolean absent, BigDecimal limit) {
+
+    /** The default limit, in percent. */
+    static final BigDecimal USUAL_LIMIT = BigDecimal.valueOf(20);
+
+    static final Deletions NONE = new Deletions(Optional.empty(), false, USUAL_LIMIT);
+
+    /** Whether members can end at all. */
+    public boolean any() {
+        return when.isPresent() || absent;
+    }
+}

@@ -1,0 +1,172 @@
+package dev.zeitkammer.dimension;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.load.LoadListener;
+import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.load.TestStar;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.LocalDate;
+import java.util.List;
+import java.util.Set;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+class DeletionsTest {
+
+    @TempDir
+    Path folder;
+
+    private TestStar star;
+
+    @BeforeEach
+    void dimensionWithHistory() {
+        star = new TestStar(folder);
+        dimension("extract: changes", "deletions: {when: \"status = 'D'\"}\nhistory: {effective: since}");
+    }
+
+    @AfterEach
+    void close() {
+        star.close();
+    }
+
+    private void dimension(String input, String more) {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "{date}.csv", columns: {since: date, status: varchar}, %s}
+                key: code
+                attributes: {category: type 2, phone: type 1}
+                %s
+                """.formatted(input, more));
+    }
+
+    private TableEntry load(String day, String... rows) {
+        star.write(day + ".csv", "code,category,phone,since,status\n" + String.join("\n", rows) + "\n");
+        return star.loaded(day, "dim_hut");
+    }
+
+    private List<String> versions(String code) {
+        return star.rows(
+                "select category, phone, valid_from, valid_to, is_current, is_deleted from dim_hut where code = '"
+                        + code + "' order by valid_from");
+    }
+
+    @Test
+    void aDeletedMemberStaysCurrentAndReturnsInAVersionOfItsOwn() {
+        load("2026-03-01", "A,one,1,2026-03-01,");
+        assertThat(load("2026-03-05", "A,,,2026-03-05,D").count("closed")).isEqualTo(1);
+        assertThat(versions("A")).containsExactly("one|1|2026-03-01|2026-03-05|true|true");
+        assertThat(load("2026-03-06", "A,ignored,9,2026-03-06,D").count("unchanged"))
+                .isEqualTo(1);
+        assertThat(load("2026-03-08", "A,one,1,2026-03-08,").count("returned")).isEqualTo(1);
+        assertThat(versions("A"))
+                .containsExactly("one|1|2026-03-01|2026-03-05|false|true", "one|1|2026-03-08|9999-12-31|true|false");
+    }
+
+    @Test
+    void aMemberWhoseValuesAreStatedAtTheSameMomentEndsADayLater() {
+        TableEntry entry = load("2026-03-01", "A,one,1,2026-03-01,", "A,,,2026-03-01,D", "A,x,9,2026-03-01,D");
+        assertThat(entry.counts())
+                .containsEntry("new", 1L)
+                .containsEntry("closed", 1L)
+                .containsEntry("repeated", 1L);
+        assertThat(versions("A")).containsExactly("one|1|2026-03-01|2026-03-02|true|true");
+    }
+
+    @Test
+    void aLateDeletionIsSplicedAndWhatWasStatedLaterComesBack() {
+        load("2026-03-09", "A,one,1,2026-03-01,", "A,one,1,2026-03-09,");
+        assertThat(load("2026-03-10", "A,,,2026-03-05,D").counts())
+                .containsEntry("closed", 1L)
+                .containsEntry("late", 1L);
+        assertThat(versions("A"))
+                .containsExactly("one|1|2026-03-01|2026-03-05|false|true", "one|1|2026-03-09|9999-12-31|true|false");
+    }
+
+    @Test
+    void withoutHistoryAMemberIsOnlyMarked() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "{date}.csv", columns: {since: date, status: varchar}}
+                key: code
+                attributes: {category: type 1, phone: type 1}
+                deletions: {when: "status = 'D'"}
+                """);
+        load("2026-03-01", "A,one,1,,", "B,,,,D");
+        assertThat(load("2026-03-02", "A,x,9,,D").count("closed")).isEqualTo(1);
+        assertThat(star.rows("select category, phone, is_deleted from dim_hut where code = 'A'"))
+                .containsExactly("one|1|true");
+        assertThat(load("2026-03-03", "A,two,1,,").count("returned")).isEqualTo(1);
+        assertThat(star.rows("select code, category, is_deleted from dim_hut where hut_key > 0"))
+                .containsExactly("A|two|false");
+    }
+
+    @Test
+    void whatAFullExtractLacksEndsAtTheLoadDateAndReturnsWithIt() {
+        dimension("extract: full", "deletions: {absent: close}\nhistory: {effective: since}");
+        load("2026-03-01", "A,one,1,2026-01-01,", "B,one,1,2026-01-01,");
+        TableEntry absent = load("2026-03-02", "A,one,1,2026-01-01,");
+        assertThat(absent.counts())
+                .containsEntry("absent", 1L)
+                .containsEntry("unchanged", 1L)
+                .containsEntry("staged", 1L);
+        assertThat(versions("B")).containsExactly("one|1|2026-01-01|2026-03-02|true|true");
+        TableEntry back = load("2026-03-04", "A,one,1,2026-01-01,", "B,two,1,2026-01-01,");
+        assertThat(back.count("returned")).isEqualTo(1);
+        assertThat(versions("B"))
+                .containsExactly("one|1|2026-01-01|2026-03-02|false|true", "two|1|2026-03-04|9999-12-31|true|false");
+    }
+
+    @Test
+    void absenceIsNotJudgedWhereAKeyCouldNotBeRead() {
+        dimension("extract: full", "deletions: {absent: close}\nhistory: {effective: since}");
+        load("2026-03-01", "A,one,1,2026-01-01,", "B,one,1,2026-01-01,");
+        assertThat(load("2026-03-02", "A,one,1,2026-01-01,", ",one,1,2026-01-01,")
+                        .count("absent"))
+                .isZero();
+        assertThat(load("2026-03-03", "A,one,1,2026-01-01,", "short").count("absent"))
+                .isZero();
+        assertThat(load("2026-03-04", "A,one,1,2026-01-01,", "B,one,1,never,").count("absent"))
+                .as("set aside, yet present")
+                .isZero();
+    }
+
+    @Test
+    void anExtractThatCameHalfStopsAtTheLimit() {
+        dimension("extract: full", "deletions: {absent: close, limit: 10%}\nhistory: {effective: since}");
+        String[] huts = new String[30];
+        for (int hut = 0; hut < huts.length; hut++) {
+            huts[hut] = "H" + hut + ",one,1,2026-01-01,";
+        }
+        load("2026-03-01", huts);
+        star.write("2026-03-02.csv", "code,category,phone,since,status\n");
+        LoadEntry empty = star.load("2026-03-02");
+        assertThat(empty.status()).isEqualTo(LoadStatus.STOPPED);
+        assertThat(empty.tables().get(0).error().orElseThrow())
+                .contains("30 of the 30 members of dim_hut are absent", "limit of 10 %", "--accept-absent");
+        assertThat(star.rows("select count(*) from dim_hut where is_deleted")).containsExactly("0");
+        Loader loader = new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC());
+        LoadEntry accepted = loader.load(new Request(
+                LocalDate.parse("2026-03-02"), List.of(), false, true, Set.of(DimensionGuards.ACCEPT_ABSENT)));
+        assertThat(accepted.tables().get(0).count("absent")).isEqualTo(30);
+    }
+
+    @Test
+    void refusesAbsenceWithoutAFullExtract() {
+        dimension("extract: changes", "deletions: {absent: close, limit: 200%}");
+        assertThatThrownBy(star::project)
+                .isInstanceOf(DefinitionException.class)
+                .hasMessageContaining(
+                        "dimensions/hut.yaml:5:21: \"absent: close\" needs an input that delivers every member")
+                .hasMessageContaining("\"limit\" is \"200%\"; expected a share such as 20%");
+    }
+}
