@@ -123,6 +123,15 @@ class DemoIT {
     }
 
     @Test
+    void provesWhatMustHold() {
+        Run verify = here.run("verify", "--format", "json");
+        assertThat(verify.status()).isZero();
+        assertThat(verify.json())
+                .hasSizeGreaterThan(25)
+                .allMatch(proof -> proof.get("holds").asBoolean());
+    }
+
+    @Test
     void doesNoHarmWhenRunAgain() throws Exception {
         Path copy = folder.resolve("second");
         Program second = new Program(copy.resolve("huts"));

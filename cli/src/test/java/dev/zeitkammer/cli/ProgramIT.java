@@ -272,7 +272,19 @@ class ProgramIT {
 
     @ParameterizedTest
     @ValueSource(
-            strings = {"", "demo", "new", "check", "align", "load", "show", "history", "explain", "journal", "set-aside"
+            strings = {
+                "",
+                "demo",
+                "new",
+                "check",
+                "align",
+                "load",
+                "show",
+                "history",
+                "explain",
+                "verify",
+                "journal",
+                "set-aside"
             })
     void helpFitsEightyColumns(String command) {
         Run help = command.isEmpty() ? here.run("--help") : here.run(command, "--help");

@@ -19,7 +19,7 @@ import picocli.CommandLine.Spec;
         synopsisSubcommandLabel = "COMMAND",
         footer = {
             "",
-            "Exit status: 0 done; 1 a load failed; 2 wrong usage or definitions; 3 stopped by a guard (a stop in a definition,"
+            "Exit status: 0 done; 1 a load or a proof failed; 2 wrong usage or definitions; 3 stopped by a guard (a stop in a definition,"
                     + " an older load date)."
         },
         subcommands = {
@@ -31,6 +31,7 @@ import picocli.CommandLine.Spec;
             ShowCommand.class,
             HistoryCommand.class,
             ExplainCommand.class,
+            VerifyCommand.class,
             JournalCommand.class,
             SetAsideCommand.class,
             HelpCommand.class

@@ -34,15 +34,21 @@ public final class RowsOutput {
     }
 
     private void text(Result result) {
+        TextTable table = headed(result.columns());
+        result.rows().forEach(row -> table.row(shown(result.columns(), row)));
+        output.block(table.render(""));
+    }
+
+    /** A table with these columns and no rows yet. */
+    static TextTable headed(List<Column> columns) {
         TextTable table = new TextTable();
-        for (Column column : result.columns()) {
+        for (Column column : columns) {
             switch (column.type().kind()) {
                 case SMALLINT, INTEGER, BIGINT, DECIMAL, REAL, DOUBLE -> table.number(column.name());
                 case BOOLEAN, DATE, TIMESTAMP, TIME, VARCHAR -> table.text(column.name());
             }
         }
-        result.rows().forEach(row -> table.row(shown(result.columns(), row)));
-        output.block(table.render(""));
+        return table;
     }
 
     private List<String> shown(List<Column> columns, List<@Nullable Object> row) {

@@ -1,0 +1,9 @@
+package dev.zeitkammer.verify;
+
+/**
+ * Something that must hold for every row of a table.
+ *
+ * @param claim what holds, in words
+ * @param offending a query of the rows for which it does not hold
+ */
+record Proof(String claim, String offending) {}

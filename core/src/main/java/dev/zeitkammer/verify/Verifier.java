@@ -1,0 +1,77 @@
+package dev.zeitkammer.verify;
+
+import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Warehouse;
+import java.util.ArrayList;
+import java.util.List;
+
+/** Proves on whole tables what must always hold. Changes nothing. */
+public final class Verifier {
+
+    private static final int EXAMPLES = 10;
+
+    private final Project project;
+    private final Warehouse warehouse;
+
+    public Verifier(Project project, Warehouse warehouse) {
+        this.project = project;
+        this.warehouse = warehouse;
+    }
+
+    /** The verdicts on some tables, in order; tables that do not stand yet have none. */
+    public List<Verdict> verify(List<Definition> definitions) {
+        List<Verdict> verdicts = new ArrayList<>();
+        for (Definition definition : definitions) {
+            if (warehouse.has(definition.table())) {
+                proofs(definition).forEach(proof -> verdicts.add(verdict(definition, proof)));
+            }
+        }
+        return verdicts;
+    }
+
+    private List<Proof> proofs(Definition definition) {
+        Conventions conventions = project.conventions();
+        List<Proof> proofs = new ArrayList<>(
+                definition instanceof Dimension dimension
+                        ? new DimensionProofs(dimension, conventions, warehouse).all()
+                        : new FactProofs((Fact) definition, warehouse).all());
+        if (new Journal(warehouse).hasBooks()) {
+            proofs.add(booksAgree(definition));
+        }
+        return proofs;
+    }
+
+    /** Rows are never removed, so that each load's rows are still those with its number. */
+    private Proof booksAgree(Definition definition) {
+        Dialect dialect = warehouse.dialect();
+        String by = dialect.quote(project.conventions().column(Housekeeping.INSERTED_BY));
+        String own = definition instanceof Dimension
+                ? " where " + dialect.quote(project.conventions().column(Housekeeping.ROW_ORIGIN)) + " <> 'reserved'"
+                : "";
+        return new Proof("each load's rows are as many as the books say", """
+                select b.load, b.inserted as in_the_books, coalesce(t.n, 0) as in_the_table
+                from (
+                  select load, sum(inserted) as inserted from %s where table_name = %s group by load
+                ) as b
+                full join (select %s as load, count(*) as n from %s%s group by 1) as t on t.load = b.load
+                where coalesce(b.inserted, -1) <> coalesce(t.n, 0)""".formatted(
+                        warehouse.book("table_loads"),
+                        dialect.text(definition.table()),
+                        by,
+                        warehouse.table(definition.table()),
+                        own));
+    }
+
+    private Verdict verdict(Definition definition, Proof proof) {
+        long offending = warehouse.number("select count(*) from (" + proof.offending() + "\n) as offending");
+        String some = offending == 0 ? proof.offending() + "\nlimit 0" : proof.offending() + "\nlimit " + EXAMPLES;
+        return new Verdict(definition.table(), proof.claim(), offending, warehouse.result(some));
+    }
+}
