@@ -123,6 +123,63 @@ class DemoIT {
     }
 
     @Test
+    void rehearsesWhatALoadWouldDoAndKeepsNothing() {
+        Program fresh = new Program(folder.resolve("rehearsed"));
+        new Program(folder).run("new", "rehearsed");
+        for (String file : List.of(
+                "inputs/huts.yaml",
+                "inputs/nights.yaml",
+                "inputs/guests.yaml",
+                "dimensions/hut.yaml",
+                "dimensions/guest.yaml",
+                "dimensions/calendar.yaml",
+                "facts/night_stay.yaml")) {
+            fresh.write(file, here.read(file));
+        }
+        for (String file : List.of("huts.csv", "guests.csv", "nights.csv")) {
+            for (String day : List.of("2026-03-01", "2026-03-02", "2026-03-04")) {
+                fresh.write("deliveries/" + day + "/" + file, here.read("deliveries/" + day + "/" + file));
+            }
+        }
+        assertThat(fresh.run("rehearse", "--date", "2026-03-01").out())
+                .contains("nothing is kept", "dim_hut", "No value of a member or fact that is there would change.");
+        assertThat(folder.resolve("rehearsed/warehouse.duckdb")).doesNotExist();
+        fresh.run("load", "--date", "2026-03-01");
+        List<String> before = List.of(
+                fresh.wholeTable("hut"),
+                fresh.wholeTable("night_stay"),
+                fresh.run("journal").out());
+        JsonNode rehearsal = fresh.run("rehearse", "--date", "2026-03-02", "--format", "json")
+                .json();
+        assertThat(List.of(
+                        fresh.wholeTable("hut"),
+                        fresh.wholeTable("night_stay"),
+                        fresh.run("journal").out()))
+                .isEqualTo(before);
+        JsonNode load =
+                fresh.run("load", "--date", "2026-03-02", "--format", "json").json();
+        for (int table = 0; table < 4; table++) {
+            assertThat(rehearsal.at("/tables/" + table + "/counts")).isEqualTo(load.at("/tables/" + table + "/counts"));
+        }
+        assertThat(rehearsal.get("changes"))
+                .extracting(change -> change.get("table").asText() + "."
+                        + change.get("attribute").asText() + " "
+                        + change.at("/values/0/key").asText() + " "
+                        + change.at("/values/0/old").asText() + " → "
+                        + change.at("/values/0/new").asText() + ", "
+                        + change.at("/values/0/causes").asText())
+                .contains(
+                        "dim_hut.category ADL B → A, new version",
+                        "dim_hut.phone BIR +41 81 555 01 02 → +41 81 555 99 02, in place",
+                        "dim_hut.beds FUR 38 → 44, new version");
+        assertThat(fresh.run("rehearse", "--date", "2026-03-04", "night_stay", "--format", "json")
+                        .json()
+                        .get("changes"))
+                .extracting(change -> change.get("attribute").asText())
+                .contains("arrived_key");
+    }
+
+    @Test
     void provesWhatMustHold() {
         Run verify = here.run("verify", "--format", "json");
         assertThat(verify.status()).isZero();

@@ -84,8 +84,14 @@ final class DimensionSteps {
         if (table.canBeRetold()) {
             steps.addAll(history.steps());
         }
-        steps.addAll(application());
-        return new Plan(steps, counts(history), written(), Sieve.setAside(), Optional.of(highest()));
+        return new Plan(
+                steps,
+                application(),
+                new DimensionDifferences(table, dialect, target).all(),
+                counts(history),
+                written(),
+                Sieve.setAside(),
+                Optional.of(highest()));
     }
 
     /** Where the surrogate keys of new rows come from. */

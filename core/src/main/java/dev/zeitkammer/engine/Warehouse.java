@@ -18,6 +18,8 @@ public interface Warehouse extends AutoCloseable {
         READ,
         /** Read, and plan on an empty warehouse where none exists yet; creates nothing. */
         PLAN,
+        /** Read, and write what is taken back; on an empty warehouse where none exists yet. */
+        REHEARSE,
         /** Read and write; creates the warehouse where none exists yet. */
         WRITE
     }

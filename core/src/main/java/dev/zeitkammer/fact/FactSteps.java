@@ -11,6 +11,7 @@ import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.LookupSql.Found;
 import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -20,6 +21,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactSteps {
@@ -76,8 +78,7 @@ final class FactSteps {
                 "changes",
                 "Each row beside the fact of its grain; kept where there is none, or where anything differs.",
                 dialect.keep(CHANGES, changes())));
-        steps.addAll(application());
-        return new Plan(steps, counts(), written(), Sieve.setAside(), Optional.empty());
+        return new Plan(steps, application(), differences(), counts(), written(), Sieve.setAside(), Optional.empty());
     }
 
     private Sieve sieve() {
@@ -213,6 +214,29 @@ final class FactSteps {
                         dialect.allEqual(table.grainNames(), "n", "f"),
                         first,
                         dialect.anyDiffers(table.comparedNames(), "n", "f"));
+    }
+
+    private Differences differences() {
+        List<String> compared = table.comparedNames();
+        String values = IntStream.range(0, compared.size())
+                .mapToObj(index -> "cast(" + dialect.column("f", compared.get(index)) + " as varchar) as zk_old_"
+                        + index + ", cast(" + dialect.column("c", compared.get(index)) + " as varchar) as zk_new_"
+                        + index)
+                .collect(Collectors.joining(", "));
+        String grain = table.grainNames().stream()
+                .map(name -> "cast(" + dialect.column("c", name) + " as varchar)")
+                .collect(Collectors.joining(" || ', ' || "));
+        String pairs = """
+                select %s as zk_member, 'in place' as zk_causes%s
+                from %s as c
+                join %s as f on %s
+                where c.zk_change = 'update'""".formatted(
+                        grain,
+                        values.isEmpty() ? "" : ", " + values,
+                        CHANGES,
+                        target,
+                        dialect.allEqual(table.grainNames(), "c", "f"));
+        return new Differences(compared, pairs);
     }
 
     private List<Step> application() {

@@ -10,6 +10,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Stamp;
 import java.time.Clock;
 import java.time.LocalDate;
@@ -32,6 +33,7 @@ public final class Loader {
     private final LoadListener listener;
     private final Clock clock;
     private final Books books;
+    private final List<ChangedAttribute> changed = new ArrayList<>();
 
     public Loader(Project project, Warehouse warehouse, LoadListener listener, Clock clock) {
         this.project = project;
@@ -49,9 +51,15 @@ public final class Loader {
      * @param withDimensions whether the dimensions of the named facts are loaded too
      * @param align whether tables are made to fit their definitions
      * @param waived the guards that are to let pass, by the names of their options
+     * @param rehearsal whether the values that change are read off, inside a transaction that the caller takes back
      */
     public record Request(
-            LocalDate date, List<String> tables, boolean withDimensions, boolean align, Set<String> waived) {
+            LocalDate date,
+            List<String> tables,
+            boolean withDimensions,
+            boolean align,
+            Set<String> waived,
+            boolean rehearsal) {
 
         public Request {
             tables = List.copyOf(tables);
@@ -60,7 +68,7 @@ public final class Loader {
 
         /** Everything there is of a date. */
         public static Request everything(LocalDate date) {
-            return new Request(date, List.of(), false, true, Set.of());
+            return new Request(date, List.of(), false, true, Set.of(), false);
         }
     }
 
@@ -86,6 +94,22 @@ public final class Loader {
         LocalDateTime ended = now();
         books.end(load, status, ended);
         return new LoadEntry(load, request.date().toString(), status, started, Optional.of(ended), entries);
+    }
+
+    /**
+     * What a load would do.
+     *
+     * @param load its entry, as it would stand in the journal
+     * @param changed the values that change, by table, the most frequent attribute of each first
+     */
+    public record Rehearsal(LoadEntry load, List<ChangedAttribute> changed) {}
+
+    /** Runs a load of several tables as one transaction and takes all of it back. */
+    public Rehearsal rehearse(LocalDate date, List<String> tables) {
+        changed.clear();
+        Request request = new Request(date, tables, false, true, Set.of(), true);
+        LoadEntry load = warehouse.rehearse(() -> load(request));
+        return new Rehearsal(load, List.copyOf(changed));
     }
 
     private LocalDateTime now() {
@@ -129,17 +153,28 @@ public final class Loader {
         }
         TableRun run = new TableRun(project, warehouse, listener, definition, stamp);
         try {
-            return run.run(request, began);
+            TableEntry entry = run.run(request, began);
+            changed.addAll(run.changed());
+            return entry;
         } catch (GuardException stopped) {
-            return failed(run, definition, stamp, LoadStatus.STOPPED, began, stopped);
+            return failed(run, definition, stamp, LoadStatus.STOPPED, began, request, stopped);
         } catch (ZeitkammerException failure) {
-            return failed(run, definition, stamp, LoadStatus.FAILED, began, failure);
+            return failed(run, definition, stamp, LoadStatus.FAILED, began, request, failure);
         }
     }
 
     private TableEntry failed(
-            TableRun run, Definition definition, Stamp stamp, LoadStatus status, long began, ZeitkammerException why) {
+            TableRun run,
+            Definition definition,
+            Stamp stamp,
+            LoadStatus status,
+            long began,
+            Request request,
+            ZeitkammerException why) {
         listener.cause(why);
+        if (request.rehearsal()) {
+            throw why;
+        }
         books.keep(run.badLines());
         return enterFailure(definition, stamp, status, began, String.valueOf(why.getMessage()));
     }

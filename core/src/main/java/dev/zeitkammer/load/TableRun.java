@@ -20,6 +20,7 @@ import dev.zeitkammer.staging.StagedFiles;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.StagedRows.BadLine;
 import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
@@ -49,6 +50,7 @@ final class TableRun {
     private final Stamp stamp;
     private final Books books;
     private final FileStaging staging;
+    private final List<ChangedAttribute> changed = new ArrayList<>();
     private @Nullable StagedRows staged;
 
     TableRun(Project project, Warehouse warehouse, LoadListener listener, Definition definition, Stamp stamp) {
@@ -59,6 +61,11 @@ final class TableRun {
         this.stamp = stamp;
         this.books = new Books(warehouse);
         this.staging = new FileStaging(warehouse, project.folder());
+    }
+
+    /** The values that change, known after a rehearsal. */
+    List<ChangedAttribute> changed() {
+        return changed;
     }
 
     static double secondsSince(long began) {
@@ -83,9 +90,13 @@ final class TableRun {
         }
         Prepared prepared = load.prepare(Optional.ofNullable(staged), stamp);
         try {
-            return warehouse.inTransaction(() -> transaction(load, prepared, request, began));
+            return request.rehearsal()
+                    ? transaction(load, prepared, request, began)
+                    : warehouse.inTransaction(() -> transaction(load, prepared, request, began));
         } finally {
-            dropLargeScratch();
+            if (!request.rehearsal()) {
+                dropLargeScratch();
+            }
         }
     }
 
@@ -140,6 +151,11 @@ final class TableRun {
         listener.notes(definition.table(), prepared.alignment().notes());
         run(prepared.seeds(), request);
         run(prepared.plan().steps(), request);
+        if (request.rehearsal()) {
+            changed.addAll(new ChangeReading(warehouse, definition.table())
+                    .of(prepared.plan().differences()));
+        }
+        run(prepared.plan().application(), request);
         return entered(load, prepared.plan(), began);
     }
 

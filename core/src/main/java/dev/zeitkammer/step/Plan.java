@@ -6,17 +6,26 @@ import java.util.Optional;
 /**
  * Everything that loading one delivery into one table will do, and how to read off afterwards what it did.
  *
- * @param steps the statements, in order
+ * @param steps the statements, in order, up to the change table
+ * @param application the statements that apply the change table
+ * @param differences how to read off the values that change
  * @param counts what is counted: of the table first, then of its lookups
  * @param written a query of (inserted, updated): the rows written to the table
  * @param setAside a query of (staged row, reason, column, text) in order of staged rows
  * @param highestKey a query of the highest surrogate key given, for tables that number their rows
  */
 public record Plan(
-        List<Step> steps, List<Counting> counts, String written, String setAside, Optional<String> highestKey) {
+        List<Step> steps,
+        List<Step> application,
+        Differences differences,
+        List<Counting> counts,
+        String written,
+        String setAside,
+        Optional<String> highestKey) {
 
     public Plan {
         steps = List.copyOf(steps);
+        application = List.copyOf(application);
         counts = List.copyOf(counts);
     }
 }

@@ -156,7 +156,7 @@ class DeletionsTest {
         assertThat(star.rows("select count(*) from dim_hut where is_deleted")).containsExactly("0");
         Loader loader = new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC());
         LoadEntry accepted = loader.load(new Request(
-                LocalDate.parse("2026-03-02"), List.of(), false, true, Set.of(DimensionGuards.ACCEPT_ABSENT)));
+                LocalDate.parse("2026-03-02"), List.of(), false, true, Set.of(DimensionGuards.ACCEPT_ABSENT), false));
         assertThat(accepted.tables().get(0).count("absent")).isEqualTo(30);
     }
 

@@ -67,7 +67,7 @@ public final class TestStar implements AutoCloseable {
     /** Loads everything for a date. */
     public LoadEntry load(String date, String... tables) {
         return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())
-                .load(new Request(LocalDate.parse(date), List.of(tables), false, true, Set.of()));
+                .load(new Request(LocalDate.parse(date), List.of(tables), false, true, Set.of(), false));
     }
 
     /** Loads one table that must not fail. */

@@ -83,7 +83,7 @@ final class LoadCommand extends BaseCommand {
         Loader loader = new Loader(project, warehouse, narrator, clock());
         List<LoadEntry> loads = new ArrayList<>();
         for (LocalDate day : days) {
-            LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign, waived()));
+            LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign, waived(), false));
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);

@@ -27,6 +27,7 @@ import picocli.CommandLine.Spec;
             NewCommand.class,
             CheckCommand.class,
             AlignCommand.class,
+            RehearseCommand.class,
             LoadCommand.class,
             ShowCommand.class,
             HistoryCommand.class,

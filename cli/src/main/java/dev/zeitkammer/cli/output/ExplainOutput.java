@@ -52,6 +52,7 @@ public final class ExplainOutput {
                         entries.add(new Entry("align", "Make the table fit its definition.", Optional.empty(), sql)));
         List<Step> steps = new ArrayList<>(ready.prepared().seeds());
         steps.addAll(ready.prepared().plan().steps());
+        steps.addAll(ready.prepared().plan().application());
         steps.forEach(step -> entries.add(new Entry(step.name(), step.purpose(), step.onlyIf(), step.sql())));
         ready.prepared()
                 .plan()

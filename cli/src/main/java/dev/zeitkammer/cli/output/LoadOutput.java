@@ -36,12 +36,17 @@ public final class LoadOutput {
     /** One load for people. */
     public void text(LoadEntry load) {
         output.line(Style.strong("Load " + load.load()) + " for " + load.date() + ": " + status(load) + duration(load));
+        counts(load);
+        remarks(load);
+    }
+
+    /** The counts of one load, for people. */
+    void counts(LoadEntry load) {
         List<String> blocks = new ArrayList<>();
         tables(load, "dimension").ifPresent(blocks::add);
         tables(load, "fact").ifPresent(blocks::add);
         lookups(load).ifPresent(blocks::add);
         output.block(String.join("\n", blocks));
-        remarks(load);
     }
 
     private static String status(LoadEntry load) {
@@ -131,7 +136,7 @@ public final class LoadOutput {
         }
     }
 
-    private static Map<String, Object> json(LoadEntry load) {
+    static Map<String, Object> json(LoadEntry load) {
         Map<String, Object> json = new LinkedHashMap<>();
         json.put("load", load.load());
         json.put("date", load.date());

@@ -64,10 +64,10 @@ public final class DuckDbWarehouse implements Warehouse {
             throw new WarehouseException(
                     "There is no warehouse yet: " + file + " does not exist; load something first", null);
         }
-        if (!exists && access == Access.PLAN) {
+        if (!exists && access != Access.WRITE) {
             return connect(URL, file.toString(), address.schema(), false);
         }
-        return connect(URL + file, file.toString(), address.schema(), access != Access.WRITE);
+        return connect(URL + file, file.toString(), address.schema(), access == Access.READ || access == Access.PLAN);
     }
 
     private static DuckDbWarehouse connect(String url, String title, @Nullable String schema, boolean readOnly) {

@@ -1,0 +1,15 @@
+package dev.zeitkammer.step;
+
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A value that a load would change.
+ *
+ * @param member the business key, or the grain, as text
+ * @param causes {@code new version} or {@code in place}
+ */
+public record ChangedValue(
+        String member,
+        String causes,
+        @Nullable String before,
+        @Nullable String after) {}

@@ -1,0 +1,20 @@
+package dev.zeitkammer.step;
+
+import java.util.List;
+
+/**
+ * How to read off the change table, before it is applied, which values change.
+ *
+ * @param attributes the columns that are compared
+ * @param pairs a query of {@code zk_member} (the key as text), {@code zk_causes} ({@code new version} or {@code in place}) and,
+ *     for the attribute number i, {@code zk_old_i} and {@code zk_new_i} as texts
+ */
+public record Differences(List<String> attributes, String pairs) {
+
+    /** The scratch table of pairs. */
+    public static final String TABLE = "zk_pairs";
+
+    public Differences {
+        attributes = List.copyOf(attributes);
+    }
+}
