@@ -7,15 +7,29 @@ import java.util.Locale;
 enum CalendarColumn {
     DAY(SqlType.DATE),
     YEAR(SqlType.INTEGER),
+    HALF(SqlType.INTEGER),
     QUARTER(SqlType.INTEGER),
     MONTH(SqlType.INTEGER),
     MONTH_NAME(SqlType.VARCHAR),
+    MONTH_SHORT(SqlType.VARCHAR),
     ISO_YEAR(SqlType.INTEGER),
     ISO_WEEK(SqlType.INTEGER),
+    WEEK_LABEL(SqlType.VARCHAR),
     DAY_OF_MONTH(SqlType.INTEGER),
     DAY_OF_YEAR(SqlType.INTEGER),
     DAY_OF_WEEK(SqlType.INTEGER),
-    DAY_NAME(SqlType.VARCHAR);
+    DAY_NAME(SqlType.VARCHAR),
+    DAY_SHORT(SqlType.VARCHAR),
+    IS_WEEKEND(SqlType.BOOLEAN),
+    FISCAL_YEAR(SqlType.INTEGER),
+    FISCAL_QUARTER(SqlType.INTEGER),
+    FISCAL_PERIOD(SqlType.INTEGER),
+    MONTH_FIRST_DAY(SqlType.DATE),
+    MONTH_LAST_DAY(SqlType.DATE),
+    QUARTER_FIRST_DAY(SqlType.DATE),
+    QUARTER_LAST_DAY(SqlType.DATE),
+    YEAR_FIRST_DAY(SqlType.DATE),
+    YEAR_LAST_DAY(SqlType.DATE);
 
     private final SqlType type;
 

@@ -158,11 +158,21 @@ final class DimensionReader {
     }
 
     private Optional<Dimension> calendar(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "a calendar", problems, "dimension", "kind", "table", "days", "language");
+        Section section = Section.of(
+                mapping,
+                "a calendar",
+                problems,
+                "dimension",
+                "kind",
+                "table",
+                "days",
+                "language",
+                "fiscal-year-starts");
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Locale language = section.word("language").map(this::language).orElse(Locale.ENGLISH);
+        int fiscal = section.word("fiscal-year-starts").map(this::month).orElse(1);
         Optional<CalendarDays> days = section.required("days", "a span such as 2020-01-01..2030-12-31")
-                .flatMap(word -> days(word, language));
+                .flatMap(word -> days(word, language, fiscal));
         return name.map(known -> new Dimension(
                 known,
                 tableName(section, known),
@@ -172,7 +182,17 @@ final class DimensionReader {
                 Optional.empty(),
                 History.BY_LOAD_DATE,
                 Deletions.NONE,
-                Optional.of(days.orElse(new CalendarDays(LocalDate.EPOCH, LocalDate.EPOCH, language)))));
+                Optional.of(days.orElse(new CalendarDays(LocalDate.EPOCH, LocalDate.EPOCH, language, fiscal)))));
+    }
+
+    private int month(Word word) {
+        if (!word.text().matches("[1-9]|1[0-2]")) {
+            problems.add(
+                    word.place(),
+                    "\"fiscal-year-starts\" is \"" + word + "\"; expected the number of a month, from 1 to 12");
+            return 1;
+        }
+        return Integer.parseInt(word.text());
     }
 
     private Locale language(Word word) {
@@ -184,14 +204,14 @@ final class DimensionReader {
         return locale;
     }
 
-    private Optional<CalendarDays> days(Word word, Locale language) {
+    private Optional<CalendarDays> days(Word word, Locale language, int fiscal) {
         Matcher span = SPAN.matcher(word.text());
         if (span.matches()) {
             try {
                 LocalDate first = LocalDate.parse(span.group(1));
                 LocalDate last = LocalDate.parse(span.group(2));
                 if (!last.isBefore(first)) {
-                    return Optional.of(new CalendarDays(first, last, language));
+                    return Optional.of(new CalendarDays(first, last, language, fiscal));
                 }
             } catch (DateTimeException notADay) {
                 // reported below, like every other span that cannot be read

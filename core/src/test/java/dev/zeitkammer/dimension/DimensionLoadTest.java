@@ -212,17 +212,43 @@ class DimensionLoadTest {
         star.write("dimensions/hut.yaml", """
                 dimension: day
                 kind: calendar
-                days: 2026-12-27..2027-01-04
+                days: 2026-02-27..2027-07-04
+                fiscal-year-starts: 7
+                """);
+        assertThat(star.loaded("2026-03-01", "dim_day").count("new")).isEqualTo(493);
+        assertThat(star.rows(
+                        "select day_key, year, half, quarter, month, month_name, month_short, iso_year, iso_week, week_label"
+                                + " from dim_day where day_key in (20260302, 20260401, 20261228, 20270101) order by 1"))
+                .containsExactly(
+                        "20260302|2026|1|1|3|March|Mar|2026|10|2 – 8 Mar 2026",
+                        "20260401|2026|1|2|4|April|Apr|2026|14|30 Mar – 5 Apr 2026",
+                        "20261228|2026|2|4|12|December|Dec|2026|53|28 Dec 2026 – 3 Jan 2027",
+                        "20270101|2027|1|1|1|January|Jan|2026|53|28 Dec 2026 – 3 Jan 2027");
+        assertThat(star.rows("select day_key, day_of_month, day_of_year, day_of_week, day_name, day_short, is_weekend,"
+                        + " fiscal_year, fiscal_quarter, fiscal_period from dim_day"
+                        + " where day_key in (20260228, 20260630, 20260701, 20270101) order by 1"))
+                .containsExactly(
+                        "20260228|28|59|6|Saturday|Sat|true|2026|3|8",
+                        "20260630|30|181|2|Tuesday|Tue|false|2026|4|12",
+                        "20260701|1|182|3|Wednesday|Wed|false|2027|1|1",
+                        "20270101|1|1|5|Friday|Fri|false|2027|3|7");
+        assertThat(star.rows(
+                        "select month_first_day, month_last_day, quarter_first_day, quarter_last_day, year_first_day,"
+                                + " year_last_day from dim_day where day_key = 20260515"))
+                .containsExactly("2026-05-01|2026-05-31|2026-04-01|2026-06-30|2026-01-01|2026-12-31");
+        assertThat(star.loaded("2026-03-01", "dim_day").count("unchanged")).isEqualTo(493);
+    }
+
+    @Test
+    void theCalendarSpeaksTheProjectsLanguage() {
+        star.write("dimensions/hut.yaml", """
+                dimension: day
+                kind: calendar
+                days: 2026-03-02..2026-03-02
                 language: de
                 """);
-        assertThat(star.loaded("2026-03-01", "dim_day").count("new")).isEqualTo(9);
-        assertThat(
-                        star.rows(
-                                "select day_key, year, quarter, month, month_name, iso_year, iso_week, day_of_month, day_of_year,"
-                                        + " day_of_week, day_name from dim_day where day in (date '2027-01-01', date '2026-12-28') order by 1"))
-                .containsExactly(
-                        "20261228|2026|4|12|Dezember|2026|53|28|362|1|Montag",
-                        "20270101|2027|1|1|Januar|2026|53|1|1|5|Freitag");
-        assertThat(star.loaded("2026-03-01", "dim_day").count("unchanged")).isEqualTo(9);
+        star.loaded("2026-03-01", "dim_day");
+        assertThat(star.rows("select month_name, day_name, day_short from dim_day where day_key > 0"))
+                .containsExactly("März|Montag|Mo");
     }
 }
