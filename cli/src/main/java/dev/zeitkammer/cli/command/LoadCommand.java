@@ -87,12 +87,21 @@ final class LoadCommand extends BaseCommand {
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);
+            } else {
+                errors(load);
             }
             if (load.status() != LoadStatus.DONE) {
                 break;
             }
         }
         return loads;
+    }
+
+    /** Whoever reads the result with a program finds the errors in it; whoever watches sees them too. */
+    private void errors(LoadEntry load) {
+        load.tables().stream()
+                .filter(table -> table.status() != LoadStatus.SKIPPED)
+                .forEach(table -> table.error().ifPresent(error -> output().error(table.table() + ": " + error)));
     }
 
     private List<LocalDate> days() {

@@ -1,0 +1,363 @@
+package dev.zeitkammer.dimension;
+
+import static dev.zeitkammer.dimension.Scratch.EXTENDED;
+import static dev.zeitkammer.dimension.Scratch.MATCH;
+import static dev.zeitkammer.dimension.Scratch.MEMBERS;
+import static dev.zeitkammer.dimension.Scratch.MOMENTS;
+import static dev.zeitkammer.dimension.Scratch.STATEMENTS;
+import static dev.zeitkammer.dimension.Scratch.TOLD;
+import static dev.zeitkammer.step.Sieve.CROWDED;
+import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.ROWS;
+
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.step.Stamp;
+import java.util.List;
+
+/** The queries by which members' histories are told anew, in the order in which {@link HistorySteps} runs them. */
+final class HistoryQueries {
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+    private final String target;
+    private final Stamp stamp;
+    private final Moments moments;
+    private final VersionColumns columns;
+
+    HistoryQueries(DimensionTable table, Dialect dialect, String target, Stamp stamp) {
+        this.table = table;
+        this.dialect = dialect;
+        this.target = target;
+        this.stamp = stamp;
+        this.moments = new Moments(table, dialect);
+        this.columns = new VersionColumns(table, dialect);
+    }
+
+    String members() {
+        String keys = dialect.columns(table.keys());
+        String returning = columns.own("c", Role.IS_DELETED) + " and a.zk_newest < " + columns.ended("c") + " and "
+                + moments.literal(stamp.date()) + " >= " + columns.ended("c");
+        String newest = table.definition().isDeliveredWhole()
+                ? "case when " + returning + " then " + moments.literal(stamp.date()) + " else a.zk_newest end"
+                : "a.zk_newest";
+        return """
+                with told as (
+                  select r.zk_row, r.zk_effective, r.zk_deletes, %s,
+                    row_number() over (partition by %s, zk_deletes order by zk_effective) as zk_nth,
+                    row_number() over (partition by %s, zk_deletes order by zk_effective desc) as zk_nth_last
+                  from %s as r
+                  where exists (select 1 from %s as k where %s)
+                    or exists (select 1 from %s as m where m.zk_row = r.zk_row and m.zk_outcome = %s)
+                ), members as (
+                  select row_number() over (order by min(zk_row)) as zk_member, %s,
+                    max(case when not zk_deletes and zk_nth = 1 then zk_row end) as zk_first_row,
+                    max(case when not zk_deletes and zk_nth_last = 1 then zk_row end) as zk_last_row,
+                    max(case when not zk_deletes then zk_effective end) as zk_newest
+                  from told
+                  group by %s
+                ), known as (
+                  select a.zk_member, %s, a.zk_first_row, a.zk_last_row, %s as zk_newest,
+                    %s as zk_current, %s as zk_latest
+                  from members as a
+                  left join %s as c on %s and %s
+                )
+                select a.*,
+                  coalesce(a.zk_newest >= a.zk_latest, a.zk_last_row is not null) as zk_supplies,
+                  case when a.zk_current is null then %s else %s end as zk_overwrites
+                from known as a
+                left join %s as n on n.zk_row = a.zk_last_row
+                left join %s as f on f.zk_row = a.zk_first_row
+                left join %s as c on %s = a.zk_current""".formatted(
+                        keys,
+                        keys,
+                        keys,
+                        ROWS,
+                        CROWDED,
+                        dialect.allEqual(table.keys(), "k", "r"),
+                        MATCH,
+                        DimensionSteps.RETOLD,
+                        keys,
+                        keys,
+                        dialect.list(table.keys(), key -> dialect.column("a", key)),
+                        newest,
+                        columns.own("c", Role.SURROGATE),
+                        columns.latest("c"),
+                        target,
+                        dialect.allEqual(table.keys(), "a", "c"),
+                        columns.own("c", Role.IS_CURRENT),
+                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "f"),
+                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "c"),
+                        DELIVERY,
+                        DELIVERY,
+                        target,
+                        columns.own("c", Role.SURROGATE));
+    }
+
+    /**
+     * A statement of values is staged, the start of a version, or its latest repetition (again). A deletion is staged (deleted)
+     * or stands already (ended); where values are stated at its moment too, the member ends one unit later.
+     */
+    String statements() {
+        List<String> versioned = table.names(Role.TYPE_2);
+        String ofVersions = dialect.list(versioned, name -> dialect.column("v", name));
+        String ofMember = dialect.allEqual(table.keys(), "v", "m");
+        String versions = "from " + MEMBERS + " as m join " + target + " as v on " + ofMember;
+        return """
+                with stated as (
+                  select m.zk_member,
+                    case when r.zk_row = m.zk_last_row then m.zk_newest else r.zk_effective end as zk_at,
+                    'staged' as zk_kind, r.zk_row, cast(null as bigint) as zk_key, %s
+                  from %s as m join %s as r on %s
+                  where not r.zk_deletes
+                  union all
+                  select m.zk_member, %s, 'start', cast(null as bigint), %s, %s
+                  %s
+                  union all
+                  select m.zk_member, %s, 'again', cast(null as bigint), %s, %s
+                  %s
+                  where %s > %s
+                )
+                select zk_member, zk_at, zk_kind, zk_row, zk_key,
+                  dense_rank() over (partition by zk_member order by %s) as zk_value
+                from stated
+                union all
+                select m.zk_member, %s, 'ended', cast(null as bigint), %s, cast(null as bigint)
+                %s
+                where %s
+                union all
+                select m.zk_member,
+                  case when exists (select 1 from stated as s where s.zk_member = m.zk_member and s.zk_at = r.zk_effective)
+                    then %s else r.zk_effective end,
+                  'deleted', r.zk_row, cast(null as bigint), cast(null as bigint)
+                from %s as m join %s as r on %s
+                where r.zk_deletes""".formatted(
+                        dialect.list(versioned, name -> dialect.column("r", name)),
+                        MEMBERS,
+                        ROWS,
+                        dialect.allEqual(table.keys(), "r", "m"),
+                        columns.own("v", Role.VALID_FROM),
+                        columns.own("v", Role.SURROGATE),
+                        ofVersions,
+                        versions,
+                        columns.stated("v"),
+                        columns.own("v", Role.SURROGATE),
+                        ofVersions,
+                        versions,
+                        columns.stated("v"),
+                        columns.own("v", Role.VALID_FROM),
+                        dialect.columns(versioned),
+                        columns.ended("v"),
+                        columns.own("v", Role.SURROGATE),
+                        versions,
+                        columns.own("v", Role.IS_DELETED),
+                        moments.next("r.zk_effective"),
+                        MEMBERS,
+                        ROWS,
+                        dialect.allEqual(table.keys(), "r", "m"));
+    }
+
+    /**
+     * At one moment a deletion comes first, then values. A standing deletion is forgotten where a staged one ends the same
+     * version earlier; one before anything was stated is none.
+     */
+    static String moments() {
+        return """
+                with grouped as (
+                  select zk_member, zk_at,
+                    max(case when zk_kind = 'staged' then zk_row end) as zk_row,
+                    max(case when zk_kind in ('start', 'again') then zk_key end) as zk_key,
+                    max(case when zk_kind in ('start', 'again') then zk_kind end) as zk_kind,
+                    max(case when zk_kind in ('start', 'again') then zk_value end) as zk_stood,
+                    coalesce(
+                      max(case when zk_kind = 'staged' then zk_value end),
+                      max(case when zk_kind in ('start', 'again') then zk_value end)) as zk_value,
+                    max(case when zk_kind = 'ended' then zk_key end) as zk_ended,
+                    max(case when zk_kind = 'deleted' then zk_row end) as zk_deleted
+                  from %s
+                  group by zk_member, zk_at
+                ), endings as (
+                  select e.zk_member, e.zk_at, max(l.zk_at) as zk_stated
+                  from grouped as e
+                  join grouped as l on l.zk_member = e.zk_member and l.zk_key = e.zk_ended
+                  where e.zk_ended is not null
+                  group by e.zk_member, e.zk_at
+                ), forgotten as (
+                  select distinct e.zk_member, e.zk_at
+                  from endings as e
+                  join grouped as d on d.zk_member = e.zk_member and d.zk_at > e.zk_stated and d.zk_at < e.zk_at
+                  where d.zk_deleted is not null
+                ), standing as (
+                  select g.zk_member, g.zk_at, g.zk_row, g.zk_key, g.zk_kind, g.zk_stood, g.zk_value, g.zk_deleted,
+                    case when f.zk_at is null then g.zk_ended end as zk_ended,
+                    count(g.zk_value) over (partition by g.zk_member order by g.zk_at
+                      rows between unbounded preceding and 1 preceding) > 0 as zk_known_before
+                  from grouped as g
+                  left join forgotten as f on f.zk_member = g.zk_member and f.zk_at = g.zk_at
+                ), settled as (
+                  select zk_member, zk_at, zk_row, zk_key, zk_kind, zk_stood, zk_value, zk_ended,
+                    case when zk_known_before then zk_deleted end as zk_deleted,
+                    zk_ended is not null or (zk_deleted is not null and zk_known_before) as zk_ends
+                  from standing
+                )
+                select * from settled where zk_value is not null or zk_ends""".formatted(STATEMENTS);
+    }
+
+    /**
+     * Adds to moments what holds just before the values of the moment (0: the member is deleted), what held before the moment,
+     * and when the next old statement comes.
+     */
+    private static String surrounded(String relation) {
+        return """
+                select *,
+                  case when zk_ends then 0 else zk_before end as zk_held
+                from (
+                  select *,
+                    lag(coalesce(zk_value, 0)) over (partition by zk_member order by zk_at) as zk_before,
+                    min(case when zk_kind is not null or zk_ended is not null then zk_at end) over (
+                      partition by zk_member order by zk_at rows between 1 following and unbounded following) as zk_next_at
+                  from %s
+                ) as preceded""".formatted(relation).indent(2).stripTrailing();
+    }
+
+    /**
+     * A version is extended by the first late row in the stretch before it that states its values. Where the statement that
+     * begins the version before was replaced by just those values, and that version was itself extended (so that it no longer
+     * begins there), the version begins there: extensions shift along a chain of versions.
+     */
+    static String extended() {
+        return """
+                with surrounded as (
+                %s
+                ), candidates as (
+                  select n.zk_member, n.zk_key,
+                    min(case when s.zk_kind is null or s.zk_kind = 'again' then s.zk_at end) as zk_stretch,
+                    min(case when s.zk_kind = 'start' then s.zk_at end) as zk_shift
+                  from surrounded as s
+                  join %s as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
+                  where n.zk_kind = 'start' and n.zk_ended is null
+                    and s.zk_value = n.zk_stood and s.zk_value is distinct from s.zk_held
+                    and (s.zk_kind is null or s.zk_held = s.zk_stood)
+                  group by n.zk_member, n.zk_key
+                ), placed as (
+                  select m.zk_member, m.zk_key, m.zk_at as zk_began, c.zk_stretch, c.zk_shift,
+                    a.zk_key is not null as zk_stated_again,
+                    row_number() over (partition by m.zk_member order by m.zk_at) as zk_place
+                  from %s as m
+                  left join candidates as c on c.zk_member = m.zk_member and c.zk_key = m.zk_key
+                  left join %s as a on a.zk_member = m.zk_member and a.zk_key = m.zk_key and a.zk_kind = 'again'
+                  where m.zk_kind = 'start'
+                ), reached as (
+                  select *,
+                    max(case when zk_stretch is not null then zk_place end) over chain
+                      >= max(case when zk_shift is null then zk_place end) over chain as zk_is_extended
+                  from placed
+                  window chain as (partition by zk_member order by zk_place)
+                ), begun as (
+                  select *,
+                    case when zk_shift is not null and lag(zk_is_extended) over chain then zk_shift else zk_stretch end
+                      as zk_begins
+                  from reached
+                  window chain as (partition by zk_member order by zk_place)
+                )
+                select zk_member, zk_key, zk_began, zk_begins, zk_stated_again
+                from begun
+                where zk_is_extended""".formatted(surrounded(MOMENTS), MOMENTS, MOMENTS, MOMENTS);
+    }
+
+    /**
+     * The beginning of an extended version is no longer one: it stays as its latest statement, or is forgotten where there is
+     * a later one.
+     */
+    String told() {
+        return """
+                with settled as (
+                  select m.zk_member, m.zk_at, m.zk_row, m.zk_ended, m.zk_deleted, m.zk_ends,
+                    case when x.zk_key is null or not x.zk_stated_again or m.zk_row is not null then m.zk_value end as zk_value,
+                    case when x.zk_key is null then m.zk_kind when not x.zk_stated_again then 'again' end as zk_kind,
+                    case when x.zk_key is null or not x.zk_stated_again then m.zk_key end as zk_key,
+                    case when x.zk_key is null or not x.zk_stated_again then m.zk_stood end as zk_stood,
+                    b.zk_key as zk_extends
+                  from %s as m
+                  left join %s as x on x.zk_member = m.zk_member and x.zk_began = m.zk_at
+                  left join %s as b on b.zk_member = m.zk_member and b.zk_begins = m.zk_at
+                  where x.zk_key is null or not x.zk_stated_again or m.zk_row is not null or m.zk_ends
+                ), surrounded as (
+                %s
+                ), judged as (
+                  select s.*,
+                    n.zk_kind = 'again' and n.zk_ended is null and n.zk_stood = s.zk_value as zk_returns,
+                    s.zk_ends and s.zk_before <> 0 as zk_closes,
+                    s.zk_value is not null and (coalesce(s.zk_kind = 'start', false) or s.zk_extends is not null
+                      or s.zk_value is distinct from s.zk_held
+                      or coalesce(s.zk_row is not null and s.zk_stood <> s.zk_value, false)) as zk_begins
+                  from surrounded as s
+                  left join settled as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
+                )
+                select j.*,
+                  j.zk_kind is null and j.zk_value = j.zk_held and j.zk_returns as zk_known,
+                  case
+                    when j.zk_row is null then null
+                    when m.zk_current is null and j.zk_row = m.zk_first_row then %s
+                    when j.zk_extends is not null then %s
+                    when j.zk_stood is not null and j.zk_stood <> j.zk_value then
+                      case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then %s else %s end
+                    when j.zk_stood is null and j.zk_value is distinct from j.zk_held then
+                      case when j.zk_returns then %s when j.zk_held = 0 then %s else %s end
+                    when j.zk_row = m.zk_last_row and m.zk_supplies and m.zk_overwrites then %s
+                    else %s
+                  end as zk_outcome,
+                  case when j.zk_deleted is null then null when j.zk_closes and j.zk_ended is null then %s else %s end
+                    as zk_deletion
+                from judged as j
+                join %s as m on m.zk_member = j.zk_member""".formatted(
+                        MOMENTS,
+                        EXTENDED,
+                        EXTENDED,
+                        surrounded("settled"),
+                        Outcome.NEW.sql(),
+                        Outcome.CORRECTED.sql(),
+                        Outcome.VERSIONED.sql(),
+                        Outcome.CORRECTED.sql(),
+                        Outcome.CORRECTED.sql(),
+                        Outcome.RETURNED.sql(),
+                        Outcome.VERSIONED.sql(),
+                        Outcome.OVERWRITTEN.sql(),
+                        Outcome.UNCHANGED.sql(),
+                        Outcome.CLOSED.sql(),
+                        Outcome.UNCHANGED.sql(),
+                        MEMBERS);
+    }
+
+    /** A version ends where the next begins, or where the member ends before. */
+    static String versions() {
+        return """
+                with numbered as (
+                  select *, sum(case when zk_begins then 1 else 0 end) over (
+                    partition by zk_member order by zk_at) as zk_version
+                  from %s
+                  where not coalesce(zk_known, false)
+                ), runs as (
+                  select zk_member, zk_version,
+                    min(case when zk_begins then zk_at end) as zk_from,
+                    max(case when zk_value is not null then zk_at end) as zk_stated,
+                    max(case when zk_begins then coalesce(zk_extends, case when zk_kind = 'start' then zk_key end) end)
+                      as zk_key,
+                    max(case when zk_begins then zk_row end) as zk_row,
+                    max(case when zk_begins then zk_key end) as zk_source,
+                    max(case when zk_begins and zk_closes then 1 else 0 end) as zk_closes_before,
+                    min(case when zk_value is null and zk_closes then zk_at end) as zk_closed
+                  from numbered
+                  group by zk_member, zk_version
+                ), followed as (
+                  select *,
+                    lead(zk_from) over (partition by zk_member order by zk_version) as zk_next,
+                    lead(zk_closes_before) over (partition by zk_member order by zk_version) as zk_next_closes
+                  from runs
+                )
+                select *,
+                  coalesce(zk_closed, zk_next) as zk_to,
+                  zk_closed is not null or coalesce(zk_next_closes, 0) = 1 as zk_is_deleted
+                from followed""".formatted(TOLD);
+    }
+}
