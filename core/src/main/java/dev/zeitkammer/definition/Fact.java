@@ -8,6 +8,7 @@ import java.util.Optional;
  *
  * @param grain the staged columns that identify a row; they are stored in the fact
  * @param degenerate further staged columns to store
+ * @param onRepeat what becomes of a staged row whose grain is there already
  */
 public record Fact(
         Word name,
@@ -16,8 +17,16 @@ public record Fact(
         List<Word> grain,
         List<Lookup> lookups,
         List<Word> degenerate,
-        List<Measure> measures)
+        List<Measure> measures,
+        OnRepeat onRepeat)
         implements Definition {
+
+    /** What becomes of a staged row whose grain is there already. */
+    public enum OnRepeat {
+        UPDATE,
+        IGNORE,
+        REFUSE
+    }
 
     public Fact {
         grain = List.copyOf(grain);

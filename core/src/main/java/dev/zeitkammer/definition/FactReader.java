@@ -1,5 +1,6 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.definition.Fact.OnRepeat;
 import dev.zeitkammer.definition.Lookup.BeforeFirst;
 import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Lookup.Unmatched;
@@ -24,7 +25,17 @@ final class FactReader {
 
     Optional<Fact> read(Node.Mapping mapping) {
         Section section = Section.of(
-                mapping, "a fact", problems, "fact", "table", "from", "grain", "lookups", "degenerate", "measures");
+                mapping,
+                "a fact",
+                problems,
+                "fact",
+                "table",
+                "from",
+                "grain",
+                "lookups",
+                "degenerate",
+                "measures",
+                "on-repeat");
         Optional<Word> name = section.required("fact", "the fact's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         if (!section.has("grain")) {
@@ -34,11 +45,12 @@ final class FactReader {
         List<Lookup> lookups = section.mapping("lookups").map(this::lookups).orElse(List.of());
         List<Word> degenerate = section.words("degenerate");
         List<Measure> measures = section.mapping("measures").map(this::measures).orElse(List.of());
+        OnRepeat onRepeat = section.choice("on-repeat", OnRepeat.class);
         if (name.isEmpty() || from.isEmpty()) {
             return Optional.empty();
         }
         String table = section.word("table").map(Word::text).orElse("fact_" + name.get());
-        return Optional.of(new Fact(name.get(), table, from.get(), grain, lookups, degenerate, measures));
+        return Optional.of(new Fact(name.get(), table, from.get(), grain, lookups, degenerate, measures, onRepeat));
     }
 
     private List<Lookup> lookups(Node.Mapping mapping) {

@@ -4,6 +4,7 @@ import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.OUT;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
+import dev.zeitkammer.definition.Fact.OnRepeat;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
@@ -74,6 +75,9 @@ final class FactSteps {
                 .filter(lookup -> !lookup.settingAside().isEmpty())
                 .map(this::setAside)
                 .forEach(steps::add);
+        if (table.definition().onRepeat() == OnRepeat.REFUSE) {
+            steps.add(refusal());
+        }
         steps.add(new Step.Write(
                 "changes",
                 "Each row beside the fact of its grain; kept where there is none, or where anything differs.",
@@ -172,6 +176,20 @@ final class FactSteps {
                 sql);
     }
 
+    private Step refusal() {
+        String sql = """
+                insert into %s
+                select r.zk_row, 'setAside', 'repeat', %s, cast(null as varchar)
+                from %s as r
+                join %s as f on %s""".formatted(
+                        OUT,
+                        dialect.text(String.join(", ", table.grainNames())),
+                        ROWS,
+                        target,
+                        dialect.allEqual(table.grainNames(), "r", "f"));
+        return new Step.Write("repeats", "The definition sets rows aside whose grain is there already.", sql);
+    }
+
     private String changes() {
         StringBuilder columns = new StringBuilder();
         for (String name : table.grainNames()) {
@@ -195,7 +213,7 @@ final class FactSteps {
                   join %s as r on r.zk_row = d.zk_row
                 ) as n
                 left join %s as f on %s
-                where %s is null or %s""".formatted(
+                where %s is null%s""".formatted(
                         first,
                         dialect.column("f", table.stamp(Housekeeping.INSERTED_AT)),
                         dialect.timestamp(stamp.at()),
@@ -213,7 +231,9 @@ final class FactSteps {
                         target,
                         dialect.allEqual(table.grainNames(), "n", "f"),
                         first,
-                        dialect.anyDiffers(table.comparedNames(), "n", "f"));
+                        table.definition().onRepeat() == OnRepeat.UPDATE
+                                ? " or " + dialect.anyDiffers(table.comparedNames(), "n", "f")
+                                : "");
     }
 
     private Differences differences() {
@@ -258,8 +278,10 @@ final class FactSteps {
     }
 
     private List<Counting> counts() {
+        boolean ignores = table.definition().onRepeat() == OnRepeat.IGNORE;
+        String rest = "staged - repeated - aside - inserted - updated";
         String sql = """
-                select staged, inserted, updated, staged - repeated - aside - inserted - updated, 0, repeated, aside, 0, 0, 0
+                select staged, inserted, updated, %s, %s, repeated, aside, 0, 0, 0
                 from (select count(*) as staged from %s) as d,
                   (
                     select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
@@ -270,7 +292,7 @@ final class FactSteps {
                     select count(case when zk_change = 'insert' then 1 end) as inserted,
                       count(case when zk_change = 'update' then 1 end) as updated
                     from %s
-                  ) as c""".formatted(DELIVERY, OUT, CHANGES);
+                  ) as c""".formatted(ignores ? "0" : rest, ignores ? rest : "0", DELIVERY, OUT, CHANGES);
         List<Counting> counts = new ArrayList<>();
         counts.add(new Counting("", COUNTED, sql));
         lookups.forEach(lookup -> counts.add(counted(lookup)));

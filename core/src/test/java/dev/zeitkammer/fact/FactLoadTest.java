@@ -131,6 +131,34 @@ class FactLoadTest {
     }
 
     @Test
+    void ignoresOrRefusesRepeatsWhereTheDefinitionSaysSo() {
+        String definition = """
+                fact: stay
+                from: {files: stays.csv, columns: {paid: "decimal(8,2)"}}
+                grain: stay_no
+                measures: {paid: "decimal(8,2)"}
+                on-repeat: %s
+                """;
+        star.write("facts/stay.yaml", definition.formatted("ignore"));
+        stays("1,A,X,1,2026-03-04,web,10");
+        star.loaded(DAY, "fact_stay");
+        stays("1,A,X,1,2026-03-04,web,99", "2,A,X,1,2026-03-04,web,20");
+        assertThat(star.loaded(DAY, "fact_stay").counts())
+                .containsEntry("ignored", 1L)
+                .containsEntry("new", 1L)
+                .containsEntry("unchanged", 0L);
+        star.write("facts/stay.yaml", definition.formatted("refuse"));
+        stays("1,A,X,1,2026-03-04,web,98", "3,A,X,1,2026-03-04,web,30");
+        assertThat(star.loaded(DAY, "fact_stay").counts())
+                .containsEntry("setAside", 1L)
+                .containsEntry("new", 1L)
+                .containsEntry("unchanged", 0L);
+        assertThat(star.setAside()).containsExactly("repeat|stay_no|null|2|1,A,X,1,2026-03-04,web,98");
+        assertThat(star.rows("select stay_no, paid from fact_stay order by 1"))
+                .containsExactly("1|10.00", "2|20.00", "3|30.00");
+    }
+
+    @Test
     void countsEveryStagedRowOnce() {
         stays(
                 "1,A,X,1,2026-03-04,web,10",
