@@ -11,6 +11,7 @@ import java.util.Optional;
  * @param key the staged columns of the business key
  * @param allOthers what to do with every other staged column; empty: they are not loaded
  * @param deletions how members end
+ * @param surrogate where surrogate keys come from
  * @param calendar the days of a calendar; empty for every other dimension
  */
 public record Dimension(
@@ -22,8 +23,15 @@ public record Dimension(
         Optional<ChangeType> allOthers,
         History history,
         Deletions deletions,
+        Surrogate surrogate,
         Optional<CalendarDays> calendar)
         implements Definition {
+
+    /** Where surrogate keys come from. */
+    public enum Surrogate {
+        SEQUENCE,
+        HASH
+    }
 
     public Dimension {
         key = List.copyOf(key);

@@ -1,5 +1,6 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.definition.Dimension.Surrogate;
 import dev.zeitkammer.definition.History.Late;
 import java.math.BigDecimal;
 import java.time.DateTimeException;
@@ -54,7 +55,8 @@ final class DimensionReader {
                 "attributes",
                 "all-others",
                 "history",
-                "deletions");
+                "deletions",
+                "surrogate");
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         List<Word> key = key(section);
@@ -64,6 +66,7 @@ final class DimensionReader {
         History history = section.mapping("history").map(this::history).orElse(History.BY_LOAD_DATE);
         Deletions deletions =
                 section.mapping("deletions").map(ends -> deletions(ends, from)).orElse(Deletions.NONE);
+        Surrogate surrogate = section.choice("surrogate", Surrogate.class);
         if (attributes.isEmpty() && allOthers.isEmpty() && !section.has("attributes")) {
             problems.add(section.place(), "a dimension needs \"attributes\" or \"all-others\"");
         }
@@ -76,6 +79,7 @@ final class DimensionReader {
                 allOthers,
                 history,
                 deletions,
+                surrogate,
                 Optional.empty()));
     }
 
@@ -182,6 +186,7 @@ final class DimensionReader {
                 Optional.empty(),
                 History.BY_LOAD_DATE,
                 Deletions.NONE,
+                Surrogate.SEQUENCE,
                 Optional.of(days.orElse(new CalendarDays(LocalDate.EPOCH, LocalDate.EPOCH, language, fiscal)))));
     }
 

@@ -69,10 +69,10 @@ public class ComputedMembers implements TableLoad {
                 %s
                 ) as m""".formatted(
                 warehouse.dialect().date(stamp.date()), members.indent(2).stripTrailing());
-        DimensionSteps steps = new DimensionSteps(table, warehouse, "0", stamp);
+        DimensionSteps steps = new DimensionSteps(table, warehouse, new NewKeys.Delivered(), stamp);
         return new Prepared(
                 Alignment.of(table.shape(), warehouse),
                 List.of(new ReservedMembers(table, warehouse, stamp).step()),
-                steps.plan(delivery, DimensionSteps.KeySource.DELIVERED, true));
+                steps.plan(delivery, true));
     }
 }

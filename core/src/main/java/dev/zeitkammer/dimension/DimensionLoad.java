@@ -109,14 +109,18 @@ public final class DimensionLoad implements TableLoad {
         DimensionTable table = DimensionTable.of(definition, conventions, described, momentType);
         refuseTakenNames(table);
         String delivery = delivery(table, staged, stamp);
-        DimensionSteps steps = new DimensionSteps(table, warehouse, highestKey, stamp);
+        DimensionSteps steps = new DimensionSteps(table, warehouse, newKeys(table), stamp);
         return new Prepared(
                 Alignment.of(table.shape(), warehouse),
                 List.of(new ReservedMembers(table, warehouse, stamp).step()),
-                steps.plan(
-                        delivery,
-                        DimensionSteps.KeySource.SEQUENCE,
-                        staged.badLines().isEmpty()));
+                steps.plan(delivery, staged.badLines().isEmpty()));
+    }
+
+    private NewKeys newKeys(DimensionTable table) {
+        return switch (definition.surrogate()) {
+            case SEQUENCE -> new NewKeys.Sequence(table, warehouse.dialect(), highestKey);
+            case HASH -> new NewKeys.Hash(table, warehouse.dialect());
+        };
     }
 
     private List<DimensionColumn> described(StagedRows staged, Expressions expressions) {

@@ -31,17 +31,16 @@ final class DimensionSteps {
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
-    private final String highestKey;
+    private final NewKeys newKeys;
     private final Stamp stamp;
     private final Moments moments;
     private final Sieve sieve;
 
-    /** @param highestKey SQL for the highest surrogate key given so far */
-    DimensionSteps(DimensionTable table, Warehouse warehouse, String highestKey, Stamp stamp) {
+    DimensionSteps(DimensionTable table, Warehouse warehouse, NewKeys newKeys, Stamp stamp) {
         this.table = table;
         this.dialect = warehouse.dialect();
         this.target = warehouse.table(table.definition().table());
-        this.highestKey = highestKey;
+        this.newKeys = newKeys;
         this.stamp = stamp;
         this.moments = new Moments(table, dialect);
         this.sieve = new Sieve(dialect, table.keys(), List.of("zk_effective", "zk_deletes"), table.attributes());
@@ -51,8 +50,8 @@ final class DimensionSteps {
      * @param delivery the query that makes {@link Sieve#DELIVERY}
      * @param readable whether every line of the delivery could be read, so that an absent member is known to be absent
      */
-    Plan plan(String delivery, KeySource keys, boolean readable) {
-        HistorySteps history = new HistorySteps(table, dialect, target, highestKey, stamp);
+    Plan plan(String delivery, boolean readable) {
+        HistorySteps history = new HistorySteps(table, dialect, target, newKeys, stamp);
         List<Step> steps = new ArrayList<>();
         steps.addAll(sieve.steps(delivery));
         if (table.definition().deletions().absent() && readable) {
@@ -73,7 +72,7 @@ final class DimensionSteps {
         steps.add(write(
                 "changes",
                 "The rows to insert and to update that follow.",
-                dialect.keep(CHANGES, inserts(keys) + "\nunion all\n" + updates())));
+                dialect.keep(CHANGES, inserts() + "\nunion all\n" + updates())));
         if (table.hasHistory() && !table.names(Role.TYPE_1).isEmpty()) {
             steps.add(new Step.Write(
                     "older versions",
@@ -91,15 +90,7 @@ final class DimensionSteps {
                 counts(history),
                 written(),
                 Sieve.setAside(),
-                Optional.of(highest()));
-    }
-
-    /** Where the surrogate keys of new rows come from. */
-    enum KeySource {
-        /** The highest key ever given plus 1, 2, 3 …, in staging order. */
-        SEQUENCE,
-        /** The column {@code zk_key} of the delivery. */
-        DELIVERED
+                newKeys.isNumbered() ? Optional.of(highest()) : Optional.empty());
     }
 
     private static Step write(String name, String purpose, String sql) {
@@ -192,11 +183,9 @@ final class DimensionSteps {
                 current(Role.IS_DELETED) + " then " + Outcome.RETURNED.sql());
     }
 
-    private String inserts(KeySource keys) {
-        String number =
-                keys == KeySource.SEQUENCE ? highestKey + " + row_number() over (order by m.zk_row)" : "r.zk_key";
+    private String inserts() {
         Images images = Images.inserted(table, dialect, moments, stamp)
-                .with(Role.SURROGATE, number)
+                .with(Role.SURROGATE, newKeys.ofMatched())
                 .from(Role.KEY, "r")
                 .withEach(
                         Role.TYPE_0,
@@ -280,6 +269,26 @@ final class DimensionSteps {
                         dialect.anyDiffers(table.names(Role.TYPE_1), "r", "v"));
     }
 
+    private Step keysAreNew() {
+        String key = dialect.quote(table.name(Role.SURROGATE));
+        String sql = """
+                select %s
+                from %s as c
+                where c.zk_change = 'insert'
+                group by %s
+                having count(*) > 1 or exists (select 1 from %s as t where t.%s = c.%s)
+                limit 1""".formatted(key, CHANGES, key, target, key, key);
+        return new Step.Guard(
+                "new keys",
+                "A new row's surrogate key must not have been given to another row.",
+                sql,
+                Step.any(CHANGES),
+                Optional.empty(),
+                row -> "The surrogate key " + row.number(1) + " of "
+                        + table.definition().table()
+                        + " would be given a second time; a surrogate key is never reused, so nothing was loaded");
+    }
+
     private List<Step> application() {
         List<String> key = table.names(Role.SURROGATE);
         List<String> written = table.names(
@@ -294,6 +303,9 @@ final class DimensionSteps {
                 Role.UPDATED_AT,
                 Role.UPDATED_BY);
         List<Step> steps = new ArrayList<>();
+        if (newKeys.canCollide()) {
+            steps.add(keysAreNew());
+        }
         steps.add(new Step.Write(
                 "update rows",
                 "Rows of the change table are written over the rows with the same key.",

@@ -30,17 +30,17 @@ final class HistorySteps {
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
-    private final String highestKey;
+    private final NewKeys newKeys;
     private final Stamp stamp;
     private final Moments moments;
     private final VersionColumns columns;
     private final HistoryQueries queries;
 
-    HistorySteps(DimensionTable table, Dialect dialect, String target, String highestKey, Stamp stamp) {
+    HistorySteps(DimensionTable table, Dialect dialect, String target, NewKeys newKeys, Stamp stamp) {
         this.table = table;
         this.dialect = dialect;
         this.target = target;
-        this.highestKey = highestKey;
+        this.newKeys = newKeys;
         this.stamp = stamp;
         this.moments = new Moments(table, dialect);
         this.columns = new VersionColumns(table, dialect);
@@ -131,11 +131,8 @@ final class HistorySteps {
     }
 
     private String inserts() {
-        String key = dialect.quote(table.name(Role.SURROGATE));
-        String number = "coalesce((select max(" + key + ") from " + CHANGES + " where zk_change = 'insert'), "
-                + highestKey + ") + row_number() over (order by v.zk_from, v.zk_member)";
         Images images = image(Images.inserted(table, dialect, moments, stamp))
-                .with(Role.SURROGATE, number)
+                .with(Role.SURROGATE, newKeys.ofRetold())
                 .from(Role.KEY, "m")
                 .withEach(
                         Role.TYPE_0,

@@ -88,6 +88,9 @@ public interface Dialect {
         return "cast(" + expression + " as " + type(type) + ")";
     }
 
+    /** 63 bits of a hash of a text, as a bigint that is never negative; the same on every engine. */
+    String hash63(String text);
+
     /** The smallest step later: a day for a date, a microsecond for a timestamp. */
     String nextMoment(String moment, SqlType type);
 

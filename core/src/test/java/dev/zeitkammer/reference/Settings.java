@@ -7,6 +7,7 @@ package dev.zeitkammer.reference;
  * @param effective whether a column orders the statements, else the load date
  * @param late the word for late rows
  * @param deletions whether rows can delete their member
+ * @param hash whether surrogate keys are hashes
  * @param full whether a delivery holds every member, so that a missing one ends
  */
 record Settings(
@@ -16,7 +17,8 @@ record Settings(
         boolean openEnd,
         String late,
         boolean deletions,
-        boolean full) {
+        boolean full,
+        boolean hash) {
 
     String project() {
         return """
@@ -38,7 +40,8 @@ record Settings(
                 attributes: {first: type 0, over: type 1, text: %s, number: %s}
                 """.formatted(full ? "full" : "changes", changes, changes)
                 + (effective ? "history: {effective: effective, late: " + late + "}\n" : "")
-                + (deletions || full ? ends() : "");
+                + (deletions || full ? ends() : "")
+                + (hash ? "surrogate: hash\n" : "");
     }
 
     private String ends() {

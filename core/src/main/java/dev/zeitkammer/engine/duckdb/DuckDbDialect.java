@@ -23,6 +23,11 @@ final class DuckDbDialect implements Dialect {
     }
 
     @Override
+    public String hash63(String text) {
+        return "cast(cast('0x' || substr(md5(" + text + "), 1, 16) as ubigint) >> 1 as bigint)";
+    }
+
+    @Override
     public String nextMoment(String moment, SqlType type) {
         return type.equals(SqlType.DATE) ? "(" + moment + " + 1)" : "(" + moment + " + interval 1 microsecond)";
     }

@@ -1,0 +1,111 @@
+package dev.zeitkammer.dimension;
+
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import java.util.stream.Collectors;
+
+/** SQL for the surrogate keys of new rows. */
+interface NewKeys {
+
+    /**
+     * The key of a member's only new version: {@code m} is the matched row, {@code r} the staged one, {@code c} the member's
+     * current version.
+     */
+    String ofMatched();
+
+    /** The key of a version of a retold member: {@code v} is the version, {@code m} the member, {@code c} its current version. */
+    String ofRetold();
+
+    /** Whether two rows could be given one key, so that it must be checked. */
+    default boolean canCollide() {
+        return false;
+    }
+
+    /** Whether the highest key must be remembered. */
+    boolean isNumbered();
+
+    /**
+     * The highest key ever given plus 1, 2, 3 …, in staging order, a member's versions in order of effective.
+     *
+     * @param highest SQL for the highest key given before this load
+     */
+    record Sequence(DimensionTable table, Dialect dialect, String highest) implements NewKeys {
+
+        @Override
+        public String ofMatched() {
+            return highest + " + row_number() over (order by m.zk_row)";
+        }
+
+        @Override
+        public String ofRetold() {
+            return "coalesce((select max(" + dialect.quote(table.name(Role.SURROGATE)) + ") from " + Scratch.CHANGES
+                    + " where zk_change = 'insert'), " + highest
+                    + ") + row_number() over (order by v.zk_from, v.zk_member)";
+        }
+
+        @Override
+        public boolean isNumbered() {
+            return true;
+        }
+    }
+
+    /** The column {@code zk_key} of the delivery. */
+    record Delivered() implements NewKeys {
+
+        @Override
+        public String ofMatched() {
+            return "r.zk_key";
+        }
+
+        @Override
+        public String ofRetold() {
+            throw new IllegalStateException("computed members have no history");
+        }
+
+        @Override
+        public boolean isNumbered() {
+            return false;
+        }
+    }
+
+    /**
+     * 63 bits of a hash over the business key and the running number of the member's versions ever made. Each part of the key is
+     * written with its length, so that no two keys read alike.
+     */
+    record Hash(DimensionTable table, Dialect dialect) implements NewKeys {
+
+        @Override
+        public String ofMatched() {
+            return hash("r", table.hasHistory() ? made() + " + 1" : "1");
+        }
+
+        @Override
+        public String ofRetold() {
+            return hash("m", made() + " + row_number() over (partition by v.zk_member order by v.zk_from)");
+        }
+
+        @Override
+        public boolean isNumbered() {
+            return false;
+        }
+
+        @Override
+        public boolean canCollide() {
+            return true;
+        }
+
+        /** Rows are never removed and versions are numbered 1 to n, so that the current version's number is n. */
+        private String made() {
+            return "coalesce(" + dialect.column("c", table.name(Role.VERSION)) + ", 0)";
+        }
+
+        private String hash(String alias, String number) {
+            String key = table.keys().stream()
+                    .map(name -> dialect.cast(dialect.column(alias, name), SqlType.VARCHAR))
+                    .map(text -> "length(" + text + ") || ':' || " + text)
+                    .collect(Collectors.joining(" || '/' || "));
+            return dialect.hash63(key + " || '#' || (" + number + ")");
+        }
+    }
+}
