@@ -1,5 +1,6 @@
 package dev.zeitkammer.books;
 
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
@@ -26,8 +27,8 @@ public record TableEntry(
         Optional<String> error) {
 
     public TableEntry {
-        counts = java.util.Collections.unmodifiableMap(new LinkedHashMap<>(counts));
-        lookups = java.util.Collections.unmodifiableMap(new LinkedHashMap<>(lookups));
+        counts = Collections.unmodifiableMap(new LinkedHashMap<>(counts));
+        lookups = Collections.unmodifiableMap(new LinkedHashMap<>(lookups));
     }
 
     /** An entry for a table that was not loaded. */

@@ -7,6 +7,7 @@ import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -110,7 +111,7 @@ final class DimensionReader {
             return type.map(known -> new Attribute(entry.keyword(), known, section.type("as"), section.word("take")));
         }
         Section section = Section.ofNames(
-                new Node.Mapping(new java.util.LinkedHashMap<>(), entry.value().place()), problems);
+                new Node.Mapping(new LinkedHashMap<>(), entry.value().place()), problems);
         return section.wordOf(entry.value(), "the attribute \"" + entry.keyword() + "\"")
                 .flatMap(word -> changeType(word, "the attribute \"" + entry.keyword() + "\""))
                 .map(type -> new Attribute(entry.keyword(), type, Optional.empty(), Optional.empty()));

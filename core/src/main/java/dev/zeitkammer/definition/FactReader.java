@@ -6,6 +6,7 @@ import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Lookup.Unmatched;
 import dev.zeitkammer.engine.SqlType;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -67,7 +68,7 @@ final class FactReader {
     /** The details of a lookup; nothing behind the role means that every default holds. */
     private Optional<Node.Mapping> details(Section all, Node.Entry entry) {
         if (entry.value() instanceof Node.Scalar scalar && scalar.isAbsent()) {
-            return Optional.of(new Node.Mapping(new java.util.LinkedHashMap<>(), scalar.place()));
+            return Optional.of(new Node.Mapping(new LinkedHashMap<>(), scalar.place()));
         }
         return all.mappingOf(entry.value(), "the lookup \"" + entry.keyword() + "\"");
     }

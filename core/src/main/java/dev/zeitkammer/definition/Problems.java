@@ -1,6 +1,6 @@
 package dev.zeitkammer.definition;
 
-import java.util.Collection;
+import java.util.List;
 import java.util.SortedSet;
 import java.util.TreeSet;
 
@@ -13,10 +13,6 @@ public final class Problems {
         found.add(new Problem(place, message));
     }
 
-    public void addAll(Collection<Problem> problems) {
-        found.addAll(problems);
-    }
-
     public boolean isEmpty() {
         return found.isEmpty();
     }
@@ -24,7 +20,7 @@ public final class Problems {
     /** Throws what was found so far, if anything. */
     public void throwIfAny() {
         if (!found.isEmpty()) {
-            throw new DefinitionException(java.util.List.copyOf(found));
+            throw new DefinitionException(List.copyOf(found));
         }
     }
 }

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Word;
@@ -189,7 +190,7 @@ public final class DimensionLoad implements TableLoad {
         List<String> seen = new ArrayList<>();
         for (DimensionColumn column : table.columns()) {
             if (seen.stream().anyMatch(column.name()::equalsIgnoreCase)) {
-                throw new dev.zeitkammer.definition.DefinitionException(
+                throw new DefinitionException(
                         definition.name().place(),
                         "the staged column \"" + column.name() + "\" has the name of another column of "
                                 + definition.table() + "; rename that one under conventions: columns:");

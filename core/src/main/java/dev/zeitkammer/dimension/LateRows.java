@@ -8,6 +8,7 @@ import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.step.Step;
+import java.util.Locale;
 import java.util.Optional;
 
 /** Late rows where the definition does not want them spliced. */
@@ -59,7 +60,7 @@ final class LateRows {
 
     private String lateWords(Row row) {
         return row.number(1) + " rows came late and would change history (late: "
-                + Late.STOP.name().toLowerCase(java.util.Locale.ROOT)
+                + Late.STOP.name().toLowerCase(Locale.ROOT)
                 + "), such as " + String.join(", ", table.keys()) + " " + row.text(3) + " with " + effectiveName() + " "
                 + row.text(2) + " and later; set history: late: to splice or set-aside to let them through";
     }

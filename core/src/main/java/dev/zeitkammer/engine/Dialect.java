@@ -3,9 +3,11 @@ package dev.zeitkammer.engine;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.format.DateTimeFormatter;
+import java.time.format.DateTimeFormatterBuilder;
 import java.time.temporal.ChronoField;
 import java.util.Collection;
 import java.util.List;
+import java.util.Locale;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 
@@ -15,10 +17,10 @@ import java.util.stream.Collectors;
  */
 public interface Dialect {
 
-    DateTimeFormatter TIMESTAMP_FORMAT = new java.time.format.DateTimeFormatterBuilder()
+    DateTimeFormatter TIMESTAMP_FORMAT = new DateTimeFormatterBuilder()
             .appendPattern("uuuu-MM-dd HH:mm:ss")
             .appendFraction(ChronoField.NANO_OF_SECOND, 0, 6, true)
-            .toFormatter(java.util.Locale.ROOT);
+            .toFormatter(Locale.ROOT);
 
     /** An identifier, quoted. */
     default String quote(String identifier) {

@@ -12,7 +12,9 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * SQL of one lookup. The staged rows stand under the alias {@code d}, with the natural key in columns {@link #match} and the
@@ -35,7 +37,7 @@ record LookupSql(
         PLACEHOLDERS;
 
         String word() {
-            return name().toLowerCase(java.util.Locale.ROOT);
+            return name().toLowerCase(Locale.ROOT);
         }
 
         String sql() {
@@ -155,7 +157,7 @@ record LookupSql(
                 .toString();
     }
 
-    private java.util.stream.Stream<String> inputsOfKey() {
+    private Stream<String> inputsOfKey() {
         return inputs().stream().limit(lookup.match().size());
     }
 

@@ -10,9 +10,6 @@ public interface LoadListener {
     /** Hears nothing. */
     LoadListener NONE = new LoadListener() {};
 
-    /** A table begins. */
-    default void table(String table) {}
-
     /** A step begins. */
     default void step(String table, Step step) {}
 

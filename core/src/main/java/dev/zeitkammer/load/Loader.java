@@ -139,7 +139,6 @@ public final class Loader {
     }
 
     private TableEntry load(Definition definition, Stamp stamp, Request request, Set<String> notLoaded) {
-        listener.table(definition.table());
         long began = System.nanoTime();
         Optional<String> missing =
                 definition.dependsOn().stream().filter(notLoaded::contains).findFirst();

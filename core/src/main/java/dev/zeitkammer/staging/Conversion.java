@@ -5,7 +5,6 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import java.util.Map;
-import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -99,14 +98,5 @@ final class Conversion {
         return "case lower(trim(%s)) when 'true' then true when 't' then true when 'yes' then true when '1' then true"
                         .formatted(text)
                 + " when 'false' then false when 'f' then false when 'no' then false when '0' then false end";
-    }
-
-    /** The words by which a message names a format, where the input gives one. */
-    Optional<String> format(SqlType type) {
-        return switch (type.kind()) {
-            case DATE -> csv.dateFormat().map(Word::text);
-            case TIMESTAMP -> csv.timestampFormat().map(Word::text);
-            default -> Optional.empty();
-        };
     }
 }

@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.staging.StagedFiles.StagedFile;
 import dev.zeitkammer.staging.StagedRows.BadLine;
 import java.io.IOException;
@@ -203,7 +204,7 @@ public final class FileStaging {
         statements.add(sql);
         try {
             stager.execute(sql);
-        } catch (dev.zeitkammer.engine.WarehouseException failed) {
+        } catch (WarehouseException failed) {
             throw new StagingException(
                     "Cannot read " + delivery.shown() + ": "
                             + failed.getMessage().lines().findFirst().orElse(""),

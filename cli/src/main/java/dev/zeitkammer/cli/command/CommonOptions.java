@@ -2,6 +2,7 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.Format;
 import java.nio.file.Path;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.ScopeType;
@@ -46,8 +47,8 @@ final class CommonOptions {
         return project;
     }
 
-    java.util.Optional<String> warehouse() {
-        return java.util.Optional.ofNullable(warehouse);
+    Optional<String> warehouse() {
+        return Optional.ofNullable(warehouse);
     }
 
     Format format() {

@@ -11,6 +11,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
@@ -116,7 +117,7 @@ final class LoadCommand extends BaseCommand {
                 if (!last.isBefore(first)) {
                     return first.datesUntil(last.plusDays(1)).toList();
                 }
-            } catch (java.time.DateTimeException notDates) {
+            } catch (DateTimeException notDates) {
                 // reported below, like every span that cannot be read
             }
         }

@@ -5,11 +5,13 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** Loads and what they did to each table. */
 public final class LoadOutput {
@@ -172,7 +174,7 @@ public final class LoadOutput {
         for (LoadEntry load : loads) {
             for (TableEntry entry : load.tables()) {
                 if (entry.counts().isEmpty()) {
-                    csv(load, entry, "", Map.of("staged", 0L));
+                    csv(load, entry, "", null, null);
                 }
                 csv(load, entry, "", entry.counts());
                 entry.lookups().forEach((role, counts) -> csv(load, entry, role, counts));
@@ -181,7 +183,12 @@ public final class LoadOutput {
     }
 
     private void csv(LoadEntry load, TableEntry entry, String role, Map<String, Long> counts) {
-        counts.forEach((name, rows) -> output.line(Csv.line(java.util.Arrays.asList(
+        counts.forEach((name, rows) -> csv(load, entry, role, name, rows));
+    }
+
+    /** One count; a table that was not loaded has one line without any. */
+    private void csv(LoadEntry load, TableEntry entry, String role, @Nullable String name, @Nullable Long rows) {
+        output.line(Csv.line(Arrays.asList(
                 load.load(),
                 load.date(),
                 entry.table(),
@@ -189,6 +196,6 @@ public final class LoadOutput {
                 entry.status().word(),
                 role.isEmpty() ? null : role,
                 name,
-                rows))));
+                rows)));
     }
 }
