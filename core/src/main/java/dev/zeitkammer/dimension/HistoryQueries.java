@@ -267,7 +267,7 @@ final class HistoryQueries {
 
     /**
      * The beginning of an extended version is no longer one: it stays as its latest statement, or is forgotten where there is
-     * a later one.
+     * a later one. A row inside a version that is stated again later, and says the same, is known already.
      */
     String told() {
         return """
@@ -277,7 +277,7 @@ final class HistoryQueries {
                     case when x.zk_key is null then m.zk_kind when not x.zk_stated_again then 'again' end as zk_kind,
                     case when x.zk_key is null or not x.zk_stated_again then m.zk_key end as zk_key,
                     case when x.zk_key is null or not x.zk_stated_again then m.zk_stood end as zk_stood,
-                    b.zk_key as zk_extends
+                    b.zk_key as zk_extends, x.zk_begins as zk_since
                   from %s as m
                   left join %s as x on x.zk_member = m.zk_member and x.zk_began = m.zk_at
                   left join %s as b on b.zk_member = m.zk_member and b.zk_begins = m.zk_at
@@ -287,6 +287,7 @@ final class HistoryQueries {
                 ), judged as (
                   select s.*,
                     n.zk_kind = 'again' and n.zk_ended is null and n.zk_stood = s.zk_value as zk_returns,
+                    n.zk_since is null or n.zk_since <= s.zk_at as zk_is_inside,
                     s.zk_ends and s.zk_before <> 0 as zk_closes,
                     s.zk_value is not null and (coalesce(s.zk_kind = 'start', false) or s.zk_extends is not null
                       or s.zk_value is distinct from s.zk_held
@@ -295,7 +296,7 @@ final class HistoryQueries {
                   left join settled as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
                 )
                 select j.*,
-                  j.zk_kind is null and j.zk_value = j.zk_held and j.zk_returns as zk_known,
+                  j.zk_kind is null and j.zk_value = j.zk_held and j.zk_returns and j.zk_is_inside as zk_known,
                   case
                     when j.zk_row is null then null
                     when m.zk_current is null and j.zk_row = m.zk_first_row then %s
