@@ -1,7 +1,9 @@
 package dev.zeitkammer.align;
 
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.SqlType;
 import java.util.List;
+import java.util.Optional;
 
 /**
  * The form that a table must have.
@@ -9,11 +11,50 @@ import java.util.List;
  * @param name the table's name
  * @param columns its columns, in order
  * @param identity the columns without which an existing table is not one of this program's
+ * @param about what the table is, for readers of the catalog
+ * @param views the views that belong to it
  */
-public record TableShape(String name, List<Column> columns, List<String> identity) {
+public record TableShape(
+        String name,
+        List<ShapedColumn> columns,
+        List<String> identity,
+        Optional<String> about,
+        List<ShapedView> views) {
 
     public TableShape {
         columns = List.copyOf(columns);
         identity = List.copyOf(identity);
+        views = List.copyOf(views);
+    }
+
+    /**
+     * A column of the table.
+     *
+     * @param was the name that it had before
+     * @param initially SQL for its value in rows that are there when it is added
+     */
+    public record ShapedColumn(
+            String name, SqlType type, Optional<String> was, Optional<String> initially, Optional<String> about) {
+
+        Column column() {
+            return new Column(name, type);
+        }
+    }
+
+    /** A view with the columns that its query has. */
+    public record ShapedView(String name, List<Column> columns, String query) {
+
+        public ShapedView {
+            columns = List.copyOf(columns);
+        }
+    }
+
+    /** A table of which nothing more is said than its columns. */
+    public static TableShape plain(String name, List<Column> columns, List<String> identity) {
+        List<ShapedColumn> shaped = columns.stream()
+                .map(column -> new ShapedColumn(
+                        column.name(), column.type(), Optional.empty(), Optional.empty(), Optional.empty()))
+                .toList();
+        return new TableShape(name, shaped, identity, Optional.empty(), List.of());
     }
 }

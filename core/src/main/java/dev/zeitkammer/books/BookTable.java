@@ -11,7 +11,8 @@ enum BookTable {
     SET_ASIDE("load bigint, table_name varchar, reason varchar, column_name varchar, bad_value varchar,"
             + " file varchar, line bigint, row_text varchar"),
     HIGHEST_KEYS("table_name varchar, highest bigint"),
-    STAGED_TYPES("input varchar, column_name varchar, type varchar");
+    STAGED_TYPES("input varchar, column_name varchar, type varchar"),
+    ADDED_COLUMNS("table_name varchar, column_name varchar, load bigint");
 
     private final String columns;
 

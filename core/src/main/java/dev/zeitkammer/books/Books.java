@@ -189,6 +189,26 @@ public final class Books {
         });
     }
 
+    /** Columns that were added to a table in which rows stood, each with the load before which they were not there. */
+    public Map<String, Long> addedColumns(String table) {
+        Map<String, Long> added = new LinkedHashMap<>();
+        warehouse.query(
+                "select column_name, min(load) from " + warehouse.book("added_columns")
+                        + " where table_name = ? group by column_name",
+                row -> added.put(String.valueOf(row.text(1)), row.number(2)),
+                table);
+        return added;
+    }
+
+    /** Notes columns that a load adds to a table. */
+    public void noteAdded(String table, List<String> columns, long load) {
+        insert(
+                BookTable.ADDED_COLUMNS,
+                columns.stream()
+                        .map(column -> List.<@Nullable Object>of(table, column, load))
+                        .toList());
+    }
+
     /** The newest load date with which a table was loaded. */
     public Optional<String> newestDate(String table) {
         return warehouse.firstText(

@@ -21,6 +21,8 @@ enum CalendarColumn {
     DAY_NAME(SqlType.VARCHAR),
     DAY_SHORT(SqlType.VARCHAR),
     IS_WEEKEND(SqlType.BOOLEAN),
+    IS_HOLIDAY(SqlType.BOOLEAN),
+    HOLIDAY_NAME(SqlType.VARCHAR),
     FISCAL_YEAR(SqlType.INTEGER),
     FISCAL_QUARTER(SqlType.INTEGER),
     FISCAL_PERIOD(SqlType.INTEGER),
@@ -39,6 +41,11 @@ enum CalendarColumn {
 
     SqlType type() {
         return type;
+    }
+
+    /** Whether a list of holidays decides its value. */
+    boolean isOfHolidays() {
+        return this == IS_HOLIDAY || this == HOLIDAY_NAME;
     }
 
     String columnName() {

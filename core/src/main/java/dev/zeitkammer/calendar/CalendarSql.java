@@ -38,10 +38,12 @@ final class CalendarSql {
             case WEEK_LABEL -> weekLabel();
             case DAY_OF_MONTH -> part("day");
             case DAY_OF_YEAR -> part("doy");
-            case DAY_OF_WEEK -> part("isodow");
+            case DAY_OF_WEEK -> weekday("day") + " + 1";
             case DAY_NAME -> weekday(TextStyle.FULL_STANDALONE);
             case DAY_SHORT -> weekday(TextStyle.SHORT_STANDALONE);
             case IS_WEEKEND -> part("isodow") + " >= " + DayOfWeek.SATURDAY.getValue();
+            case IS_HOLIDAY -> "holiday is not null";
+            case HOLIDAY_NAME -> "holiday";
             case FISCAL_YEAR ->
                 "case when " + fiscalMonths() + " < 0 or " + days.fiscalYearStarts() + " = 1 then " + part("year")
                         + " else " + part("year") + " + 1 end";
@@ -83,19 +85,25 @@ final class CalendarSql {
                 dialect.cast("date_trunc('" + span + "', day) + interval '" + months + "' month", SqlType.DATE));
     }
 
-    /** From Monday to Sunday; month and year are written once where both share them: 2 – 8 Mar 2026. */
+    /** Days since the week began. */
+    private String weekday(String date) {
+        return "((" + dialect.part("isodow", date) + " + "
+                + (WEEKDAYS - days.weekStarts().getValue()) + ") % " + WEEKDAYS + ")";
+    }
+
+    /** From the first to the last day of the week; month and year are written once where both share them: 2 – 8 Mar 2026. */
     private String weekLabel() {
-        String monday = "(day - (" + part("isodow") + " - 1))";
-        String sunday = "(day - (" + part("isodow") + " - 7))";
-        String short1 = month(TextStyle.SHORT_STANDALONE, monday);
-        String year1 = dialect.part("year", monday);
-        String sameMonth = dialect.part("month", monday) + " = " + dialect.part("month", sunday);
-        String sameYear = year1 + " = " + dialect.part("year", sunday);
-        return "concat(" + dialect.part("day", monday)
+        String begins = "(day - " + weekday("day") + ")";
+        String ends = "(day - (" + weekday("day") + " - 6))";
+        String short1 = month(TextStyle.SHORT_STANDALONE, begins);
+        String year1 = dialect.part("year", begins);
+        String sameMonth = dialect.part("month", begins) + " = " + dialect.part("month", ends);
+        String sameYear = year1 + " = " + dialect.part("year", ends);
+        return "concat(" + dialect.part("day", begins)
                 + ", case when " + sameMonth + " then '' else concat(' ', " + short1 + ") end"
                 + ", case when " + sameYear + " then '' else concat(' ', " + year1 + ") end"
-                + ", ' – ', " + dialect.part("day", sunday) + ", ' ', " + month(TextStyle.SHORT_STANDALONE, sunday)
-                + ", ' ', " + dialect.part("year", sunday) + ")";
+                + ", ' – ', " + dialect.part("day", ends) + ", ' ', " + month(TextStyle.SHORT_STANDALONE, ends)
+                + ", ' ', " + dialect.part("year", ends) + ")";
     }
 
     private String month(TextStyle style, String date) {

@@ -10,5 +10,22 @@ import java.util.Optional;
  * @param change what a changed value means
  * @param as the column's type, when the definition gives it
  * @param take SQL over the staged columns that makes the value
+ * @param previous the column that keeps the value before the last change; given for type 3 only
+ * @param was the name that the column had before
+ * @param about what the column means, for readers of the table
  */
-public record Attribute(Word name, ChangeType change, Optional<SqlType> as, Optional<Word> take) {}
+public record Attribute(
+        Word name,
+        ChangeType change,
+        Optional<SqlType> as,
+        Optional<Word> take,
+        Optional<Word> previous,
+        Optional<Word> was,
+        Optional<Word> about) {
+
+    /** An attribute of which nothing is said but what a change means. */
+    public static Attribute plain(Word name, ChangeType change) {
+        return new Attribute(
+                name, change, Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty());
+    }
+}

@@ -1,5 +1,6 @@
 package dev.zeitkammer.definition;
 
+import java.time.DayOfWeek;
 import java.time.LocalDate;
 import java.util.Locale;
 
@@ -8,5 +9,7 @@ import java.util.Locale;
  *
  * @param language the language of the names of months and days
  * @param fiscalYearStarts the month with which a fiscal year begins, from 1; the year is named after the one in which it ends
+ * @param weekStarts the day with which a week begins; ISO weeks begin on Monday whatever stands here
  */
-public record CalendarDays(LocalDate first, LocalDate last, Locale language, int fiscalYearStarts) {}
+public record CalendarDays(
+        LocalDate first, LocalDate last, Locale language, int fiscalYearStarts, DayOfWeek weekStarts) {}

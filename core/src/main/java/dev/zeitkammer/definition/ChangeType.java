@@ -7,7 +7,9 @@ public enum ChangeType {
     /** Overwrite. */
     TYPE_1,
     /** Open a new version. */
-    TYPE_2;
+    TYPE_2,
+    /** Overwrite, and keep the previous value in a second column. */
+    TYPE_3;
 
     /** The words by which definitions name it. */
     public String word() {

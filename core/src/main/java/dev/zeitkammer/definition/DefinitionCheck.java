@@ -1,6 +1,8 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.engine.SqlType;
+import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.List;
@@ -23,6 +25,7 @@ final class DefinitionCheck {
         distinctNames(dimensions, "dimension");
         distinctNames(facts, "fact");
         distinctTables(dimensions, facts);
+        distinctViews(dimensions, facts);
         dimensions.forEach(this::columns);
         facts.forEach(this::columns);
         dimensions.forEach(this::inclusiveNeedsDates);
@@ -55,14 +58,59 @@ final class DefinitionCheck {
         }
     }
 
+    private void distinctViews(List<Dimension> dimensions, List<Fact> facts) {
+        Map<String, String> seen = new HashMap<>();
+        dimensions.forEach(dimension -> seen.put(folded(dimension.table()), "a table"));
+        facts.forEach(fact -> seen.put(folded(fact.table()), "a table"));
+        for (Dimension dimension : dimensions) {
+            List<Word> views = new ArrayList<>(dimension.views().roles().values());
+            dimension.views().current().ifPresent(views::add);
+            for (Word view : views) {
+                String before = seen.putIfAbsent(folded(view.text()), "another view");
+                if (before != null) {
+                    problems.add(view.place(), "the name \"" + view + "\" is already that of " + before);
+                }
+            }
+        }
+    }
+
     private void columns(Dimension dimension) {
         Map<String, String> taken = housekeeping(EnumSet.allOf(Housekeeping.class));
-        taken.put(folded(dimension.name() + "_key"), "the surrogate key");
+        taken.put(folded(dimension.keyColumn()), "the surrogate key");
         dimension.key().forEach(word -> take(taken, word, word.text(), "the business key"));
-        dimension
-                .attributes()
-                .forEach(attribute ->
-                        take(taken, attribute.name(), attribute.name().text(), "another attribute"));
+        if (dimension.kind() != Kind.COMBINATION) {
+            dimension.attributes().forEach(attribute -> columns(taken, attribute));
+        }
+        dimension.lookups().forEach(lookup -> take(taken, lookup.lookup().role(), lookup.column(), "a lookup"));
+        reservedValues(dimension, taken, dimension.reserved().unknown());
+        reservedValues(dimension, taken, dimension.reserved().notApplicable());
+    }
+
+    private void columns(Map<String, String> taken, Attribute attribute) {
+        take(taken, attribute.name(), attribute.name().text(), "another attribute");
+        attribute.previous().ifPresent(previous -> take(taken, previous, previous.text(), "another attribute"));
+    }
+
+    /** Values may be given for every column that the definition names; those of all-others are not known yet. */
+    private void reservedValues(Dimension dimension, Map<String, String> taken, Map<String, Word> values) {
+        if (dimension.allOthers().isPresent()
+                || dimension.kind() == Kind.CALENDAR
+                || dimension.kind() == Kind.MINUTES) {
+            return;
+        }
+        values.forEach((column, value) -> {
+            if (!taken.containsKey(folded(column))) {
+                problems.add(
+                        value.place(),
+                        "\"" + dimension.name() + "\" has no column \"" + column + "\"; "
+                                + Nearest.hint(
+                                        column,
+                                        dimension.attributes().stream()
+                                                .map(attribute ->
+                                                        attribute.name().text())
+                                                .toList()));
+            }
+        });
     }
 
     private void columns(Fact fact) {

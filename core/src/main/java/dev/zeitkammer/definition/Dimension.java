@@ -1,5 +1,6 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.definition.History.Overwrite;
 import java.util.List;
 import java.util.Optional;
 
@@ -7,25 +8,51 @@ import java.util.Optional;
  * A dimension as its definition states it.
  *
  * @param table the table's name in the warehouse
- * @param from the input that delivers its members; empty for a calendar
- * @param key the staged columns of the business key
+ * @param kind where its members come from
+ * @param from the input that delivers its members; empty where it makes its own
+ * @param key the staged columns of the business key; of a combination, all its attributes
+ * @param attributes what describes its members; of a combination, how the columns of its key are made
  * @param allOthers what to do with every other staged column; empty: they are not loaded
  * @param deletions how members end
+ * @param lastBy the staged column by whose greatest value one of several rows of a key and moment is chosen; empty: rows that
+ *     contradict each other are set aside
  * @param surrogate where surrogate keys come from
+ * @param lookups the keys of other dimensions that it stores
+ * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
+ * @param about what the dimension is, for readers of the table
  */
 public record Dimension(
         Word name,
         String table,
+        Kind kind,
         Optional<Input> from,
         List<Word> key,
         List<Attribute> attributes,
         Optional<ChangeType> allOthers,
         History history,
         Deletions deletions,
+        Optional<Word> lastBy,
         Surrogate surrogate,
-        Optional<CalendarDays> calendar)
+        List<MemberLookup> lookups,
+        boolean isVersioned,
+        Optional<CalendarDays> calendar,
+        ReservedValues reserved,
+        Views views,
+        Optional<Word> about)
         implements Definition {
+
+    /** Where members come from. */
+    public enum Kind {
+        /** An input delivers them. */
+        MEMBERS,
+        /** They are the days of a span. */
+        CALENDAR,
+        /** They are the minutes of a day. */
+        MINUTES,
+        /** They are the distinct combinations of some attributes. */
+        COMBINATION
+    }
 
     /** Where surrogate keys come from. */
     public enum Surrogate {
@@ -36,12 +63,39 @@ public record Dimension(
     public Dimension {
         key = List.copyOf(key);
         attributes = List.copyOf(attributes);
+        lookups = List.copyOf(lookups);
     }
 
-    /** Whether members have versions: an attribute is of type 2. */
+    /** The same dimension with its lookups, which can be read only when every dimension is known by name. */
+    Dimension with(List<MemberLookup> found) {
+        return new Dimension(
+                name,
+                table,
+                kind,
+                from,
+                key,
+                attributes,
+                allOthers,
+                history,
+                deletions,
+                lastBy,
+                surrogate,
+                found,
+                isVersioned,
+                calendar,
+                reserved,
+                views,
+                about);
+    }
+
+    /** The name of the column with the surrogate key. */
+    public String keyColumn() {
+        return name + "_key";
+    }
+
+    /** Whether members have versions. */
     public boolean hasHistory() {
-        return allOthers.filter(ChangeType.TYPE_2::equals).isPresent()
-                || attributes.stream().anyMatch(attribute -> attribute.change() == ChangeType.TYPE_2);
+        return isVersioned;
     }
 
     /** Whether a delivery holds every member, so that a missing one means something. */
@@ -52,5 +106,29 @@ public record Dimension(
     /** Whether statements are ordered by a staged column, so that rows can come late. */
     public boolean hasEffective() {
         return history.effective().isPresent();
+    }
+
+    /** Whether type 1 values are written on the current version only. */
+    public boolean overwritesCurrentOnly() {
+        return history.overwrite() == Overwrite.CURRENT;
+    }
+
+    /** The lookup that keeps a bridge table of ancestors. */
+    public Optional<MemberLookup> hierarchy() {
+        return lookups.stream().filter(MemberLookup::hierarchy).findFirst();
+    }
+
+    /** The name of the bridge table of its hierarchy. */
+    public String bridgeTable() {
+        return "bridge_" + name;
+    }
+
+    @Override
+    public List<String> dependsOn() {
+        return lookups.stream()
+                .filter(lookup -> !lookup.isParentIn(this))
+                .map(lookup -> lookup.lookup().dimension().name().text())
+                .distinct()
+                .toList();
     }
 }

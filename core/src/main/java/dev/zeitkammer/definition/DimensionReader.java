@@ -1,30 +1,31 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Dimension.Surrogate;
 import dev.zeitkammer.definition.History.Late;
+import dev.zeitkammer.definition.History.Overwrite;
 import java.math.BigDecimal;
-import java.time.DateTimeException;
-import java.time.LocalDate;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
-/** Reads one dimension. */
+/** Reads one dimension; its lookups are added when every dimension is known. */
 final class DimensionReader {
 
-    private static final Pattern SPAN = Pattern.compile("(\\d{4}-\\d\\d-\\d\\d)\\.\\.(\\d{4}-\\d\\d-\\d\\d)");
     private static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
-    private static final String LANGUAGES = "such as en, de, fr or it";
+    private static final Pattern LAST_BY = Pattern.compile("last by (.+)");
+    private static final List<String> EVERYWHERE =
+            List.of("dimension", "kind", "table", "reserved", "current-view", "role-views", "about");
 
-    private enum Kind {
+    private enum Kinds {
         MEMBERS,
-        CALENDAR
+        CALENDAR,
+        COMBINATION
     }
 
     private final Problems problems;
@@ -36,56 +37,171 @@ final class DimensionReader {
     }
 
     Optional<Dimension> read(Node.Mapping mapping) {
-        return kind(mapping) == Kind.CALENDAR ? calendar(mapping) : members(mapping);
+        return switch (Section.ofNames(mapping, problems).choice("kind", Kinds.class)) {
+            case MEMBERS -> members(mapping);
+            case CALENDAR -> new CalendarReader(problems, inputs).read(mapping);
+            case COMBINATION -> combination(mapping);
+        };
     }
 
-    private Kind kind(Node.Mapping mapping) {
-        return Section.ofNames(mapping, problems).choice("kind", Kind.class);
+    /** A dimension's mapping, in which the keywords of every dimension may stand, and some more. */
+    static Section section(Node.Mapping mapping, String what, Problems problems, String... more) {
+        return Section.of(
+                mapping,
+                what,
+                problems,
+                Stream.concat(EVERYWHERE.stream(), Stream.of(more)).toArray(String[]::new));
     }
 
     private Optional<Dimension> members(Node.Mapping mapping) {
-        Section section = Section.of(
+        Section section = section(
                 mapping,
                 "a dimension",
                 problems,
-                "dimension",
-                "kind",
-                "table",
                 "from",
                 "key",
                 "attributes",
                 "all-others",
                 "history",
                 "deletions",
-                "surrogate");
+                "duplicates",
+                "surrogate",
+                "lookups");
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         List<Word> key = key(section);
         List<Attribute> attributes =
                 section.mapping("attributes").map(this::attributes).orElse(List.of());
-        Optional<ChangeType> allOthers = section.word("all-others").flatMap(word -> changeType(word, "\"all-others\""));
+        Optional<ChangeType> allOthers = section.word("all-others").flatMap(this::allOthers);
         History history = section.mapping("history").map(this::history).orElse(History.BY_LOAD_DATE);
         Deletions deletions =
                 section.mapping("deletions").map(ends -> deletions(ends, from)).orElse(Deletions.NONE);
         Surrogate surrogate = section.choice("surrogate", Surrogate.class);
-        if (attributes.isEmpty() && allOthers.isEmpty() && !section.has("attributes")) {
+        if (attributes.isEmpty() && allOthers.isEmpty() && !section.has("attributes") && !section.has("lookups")) {
             problems.add(section.place(), "a dimension needs \"attributes\" or \"all-others\"");
         }
+        boolean versioned = allOthers.filter(ChangeType.TYPE_2::equals).isPresent()
+                || attributes.stream().anyMatch(attribute -> attribute.change() == ChangeType.TYPE_2)
+                || hasVersionedLookup(section);
         return name.map(known -> new Dimension(
                 known,
                 tableName(section, known),
+                Kind.MEMBERS,
                 from,
                 key,
                 attributes,
                 allOthers,
                 history,
                 deletions,
+                section.word("duplicates").flatMap(this::lastBy),
                 surrogate,
-                Optional.empty()));
+                List.of(),
+                versioned,
+                Optional.empty(),
+                reserved(section),
+                views(section),
+                section.word("about")));
+    }
+
+    private static boolean hasVersionedLookup(Section section) {
+        return section.node("lookups").stream()
+                .flatMap(node -> node instanceof Node.Mapping all ? all.entries().values().stream() : Stream.empty())
+                .anyMatch(entry -> entry.value() instanceof Node.Mapping lookup
+                        && lookup.entries().get("type") != null
+                        && lookup.entries().get("type").value() instanceof Node.Scalar type
+                        && type.text().matches("(type +)?2"));
+    }
+
+    private Optional<Dimension> combination(Node.Mapping mapping) {
+        Section section = section(mapping, "a combination", problems, "from", "attributes", "surrogate");
+        Optional<Word> name = section.required("dimension", "the dimension's name");
+        Optional<Input> from =
+                section.has("from") ? name.flatMap(owner -> inputs.from(section, owner)) : Optional.empty();
+        List<Attribute> attributes = combined(section);
+        if (attributes.isEmpty()) {
+            problems.add(section.place(), "a combination needs \"attributes\": the columns whose values it combines");
+        }
+        return name.map(known -> new Dimension(
+                known,
+                tableName(section, known),
+                Kind.COMBINATION,
+                from,
+                attributes.stream().map(Attribute::name).toList(),
+                attributes,
+                Optional.empty(),
+                History.BY_LOAD_DATE,
+                Deletions.NONE,
+                Optional.empty(),
+                section.choice("surrogate", Surrogate.class),
+                List.of(),
+                false,
+                Optional.empty(),
+                reserved(section),
+                views(section),
+                section.word("about")));
+    }
+
+    /** The attributes of a combination: names in a list, or with the details of each. */
+    private List<Attribute> combined(Section section) {
+        if (!(section.node("attributes").orElse(null) instanceof Node.Mapping details)) {
+            return section.words("attributes").stream()
+                    .map(word -> Attribute.plain(word, ChangeType.TYPE_0))
+                    .toList();
+        }
+        List<Attribute> attributes = new ArrayList<>();
+        for (Node.Entry entry : details.entries().values()) {
+            if (entry.value() instanceof Node.Mapping given) {
+                Section each = Section.of(given, "an attribute of a combination", problems, "as", "take", "about");
+                attributes.add(new Attribute(
+                        entry.keyword(),
+                        ChangeType.TYPE_0,
+                        each.type("as"),
+                        each.word("take"),
+                        Optional.empty(),
+                        Optional.empty(),
+                        each.word("about")));
+            } else {
+                attributes.add(Attribute.plain(entry.keyword(), ChangeType.TYPE_0));
+            }
+        }
+        return attributes;
     }
 
     static String tableName(Section section, Word name) {
         return section.word("table").map(Word::text).orElse("dim_" + name.text());
+    }
+
+    static Views views(Section section) {
+        Map<String, Word> roles = new LinkedHashMap<>();
+        section.mapping("role-views").ifPresent(mapping -> {
+            for (Node.Entry entry : mapping.entries().values()) {
+                section.wordOf(entry.value(), "the view of the role \"" + entry.keyword() + "\"")
+                        .ifPresent(view -> roles.put(entry.keyword().text(), view));
+            }
+        });
+        return new Views(section.word("current-view"), roles);
+    }
+
+    static ReservedValues reserved(Section section) {
+        return section.mapping("reserved")
+                .map(mapping -> {
+                    Section reserved = Section.of(mapping, "reserved", section.problems(), "unknown", "not-applicable");
+                    return new ReservedValues(values(reserved, "unknown"), values(reserved, "not-applicable"));
+                })
+                .orElse(ReservedValues.NONE);
+    }
+
+    private static Map<String, Word> values(Section reserved, String keyword) {
+        Map<String, Word> values = new LinkedHashMap<>();
+        reserved.mapping(keyword).ifPresent(mapping -> {
+            for (Node.Entry entry : mapping.entries().values()) {
+                reserved.wordOf(entry.value(), "\"" + entry.keyword() + "\"")
+                        .ifPresent(value -> values.put(
+                                entry.keyword().text(),
+                                new Word(value.text(), entry.keyword().place())));
+            }
+        });
+        return values;
     }
 
     private List<Word> key(Section section) {
@@ -105,34 +221,76 @@ final class DimensionReader {
 
     private Optional<Attribute> attribute(Node.Entry entry) {
         if (entry.value() instanceof Node.Mapping details) {
-            Section section = Section.of(details, "an attribute", problems, "type", "as", "take");
-            Optional<ChangeType> type = section.required("type", "0, 1 or 2")
-                    .flatMap(word -> changeType(word, "the type of \"" + entry.keyword() + "\""));
-            return type.map(known -> new Attribute(entry.keyword(), known, section.type("as"), section.word("take")));
+            return detailed(entry.keyword(), details);
         }
         Section section = Section.ofNames(
                 new Node.Mapping(new LinkedHashMap<>(), entry.value().place()), problems);
-        return section.wordOf(entry.value(), "the attribute \"" + entry.keyword() + "\"")
-                .flatMap(word -> changeType(word, "the attribute \"" + entry.keyword() + "\""))
-                .map(type -> new Attribute(entry.keyword(), type, Optional.empty(), Optional.empty()));
+        Optional<ChangeType> change = section.wordOf(entry.value(), "the attribute \"" + entry.keyword() + "\"")
+                .flatMap(word -> ChangeTypes.of(word, "the attribute \"" + entry.keyword() + "\"", problems));
+        if (change.filter(ChangeType.TYPE_3::equals).isPresent()) {
+            needsPrevious(entry.keyword(), entry.value().place());
+        }
+        return change.map(type -> Attribute.plain(entry.keyword(), type));
     }
 
-    private Optional<ChangeType> changeType(Word word, String what) {
-        String digit = word.text().replaceFirst("^type +", "");
-        Optional<ChangeType> found = Arrays.stream(ChangeType.values())
-                .filter(type -> digit.equals(String.valueOf(type.ordinal())))
-                .findFirst();
-        if (found.isEmpty()) {
-            String valid =
-                    Arrays.stream(ChangeType.values()).map(ChangeType::word).collect(Collectors.joining(", "));
-            problems.add(word.place(), what + " is \"" + word + "\"; expected one of: " + valid);
+    private Optional<Attribute> detailed(Word name, Node.Mapping details) {
+        Section section =
+                Section.of(details, "an attribute", problems, "type", "as", "take", "previous", "was", "about");
+        Optional<ChangeType> type = section.required("type", "0, 1, 2 or 3")
+                .flatMap(word -> ChangeTypes.of(word, "the type of \"" + name + "\"", problems));
+        boolean keepsPrevious = type.filter(ChangeType.TYPE_3::equals).isPresent();
+        if (keepsPrevious && !section.has("previous")) {
+            needsPrevious(name, section.placeOf("type"));
         }
-        return found;
+        if (type.isPresent() && !keepsPrevious && section.has("previous")) {
+            problems.add(
+                    section.placeOf("previous"),
+                    "\"previous\" belongs to type 3, and \"" + name + "\" is of "
+                            + type.get().word());
+        }
+        return type.map(known -> new Attribute(
+                name,
+                known,
+                section.type("as"),
+                section.word("take"),
+                section.word("previous"),
+                section.word("was"),
+                section.word("about")));
+    }
+
+    private void needsPrevious(Word name, Place place) {
+        problems.add(
+                place,
+                "type 3 keeps the previous value in a column of its own; name it: " + name
+                        + ": {type: 3, previous: former_" + name + "}");
+    }
+
+    private Optional<ChangeType> allOthers(Word word) {
+        Optional<ChangeType> type = ChangeTypes.of(word, "\"all-others\"", problems);
+        if (type.filter(ChangeType.TYPE_3::equals).isPresent()) {
+            problems.add(word.place(), "\"all-others\" cannot be type 3, which needs a column for each previous value");
+        }
+        return type;
     }
 
     private History history(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "history", problems, "effective", "late");
-        return new History(section.word("effective"), section.choice("late", Late.class));
+        Section section = Section.of(mapping, "history", problems, "effective", "late", "overwrite");
+        return new History(
+                section.word("effective"),
+                section.choice("late", Late.class),
+                section.choice("overwrite", Overwrite.class));
+    }
+
+    private Optional<Word> lastBy(Word word) {
+        Matcher lastBy = LAST_BY.matcher(word.text());
+        if (lastBy.matches()) {
+            return Optional.of(new Word(lastBy.group(1).strip(), word.place()));
+        }
+        if (!word.text().equals("set-aside")) {
+            problems.add(
+                    word.place(), "\"duplicates\" is \"" + word + "\"; expected set-aside, or last by and a column");
+        }
+        return Optional.empty();
     }
 
     private enum Absent {
@@ -160,72 +318,5 @@ final class DimensionReader {
         }
         problems.add(word.place(), "\"limit\" is \"" + word + "\"; expected a share such as 20%");
         return Deletions.USUAL_LIMIT;
-    }
-
-    private Optional<Dimension> calendar(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping,
-                "a calendar",
-                problems,
-                "dimension",
-                "kind",
-                "table",
-                "days",
-                "language",
-                "fiscal-year-starts");
-        Optional<Word> name = section.required("dimension", "the dimension's name");
-        Locale language = section.word("language").map(this::language).orElse(Locale.ENGLISH);
-        int fiscal = section.word("fiscal-year-starts").map(this::month).orElse(1);
-        Optional<CalendarDays> days = section.required("days", "a span such as 2020-01-01..2030-12-31")
-                .flatMap(word -> days(word, language, fiscal));
-        return name.map(known -> new Dimension(
-                known,
-                tableName(section, known),
-                Optional.empty(),
-                List.of(new Word("day", known.place())),
-                List.of(),
-                Optional.empty(),
-                History.BY_LOAD_DATE,
-                Deletions.NONE,
-                Surrogate.SEQUENCE,
-                Optional.of(days.orElse(new CalendarDays(LocalDate.EPOCH, LocalDate.EPOCH, language, fiscal)))));
-    }
-
-    private int month(Word word) {
-        if (!word.text().matches("[1-9]|1[0-2]")) {
-            problems.add(
-                    word.place(),
-                    "\"fiscal-year-starts\" is \"" + word + "\"; expected the number of a month, from 1 to 12");
-            return 1;
-        }
-        return Integer.parseInt(word.text());
-    }
-
-    private Locale language(Word word) {
-        Locale locale = Locale.forLanguageTag(word.text());
-        boolean known = Arrays.stream(Locale.getISOLanguages()).anyMatch(locale.getLanguage()::equals);
-        if (!known) {
-            problems.add(word.place(), "\"" + word + "\" is not a language; expected a language tag " + LANGUAGES);
-        }
-        return locale;
-    }
-
-    private Optional<CalendarDays> days(Word word, Locale language, int fiscal) {
-        Matcher span = SPAN.matcher(word.text());
-        if (span.matches()) {
-            try {
-                LocalDate first = LocalDate.parse(span.group(1));
-                LocalDate last = LocalDate.parse(span.group(2));
-                if (!last.isBefore(first)) {
-                    return Optional.of(new CalendarDays(first, last, language, fiscal));
-                }
-            } catch (DateTimeException notADay) {
-                // reported below, like every other span that cannot be read
-            }
-        }
-        problems.add(
-                word.place(),
-                "\"" + word + "\" is not a span of days; expected FIRST..LAST, as in 2020-01-01..2030-12-31");
-        return Optional.empty();
     }
 }

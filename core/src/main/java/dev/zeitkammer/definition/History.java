@@ -7,8 +7,9 @@ import java.util.Optional;
  *
  * @param effective the staged column from which a row holds; empty: the load date
  * @param late what becomes of rows that are older than the member's latest statement and would change something
+ * @param overwrite the versions that a changed attribute of type 1 reaches
  */
-public record History(Optional<Word> effective, Late late) {
+public record History(Optional<Word> effective, Late late, Overwrite overwrite) {
 
     /** What becomes of late rows. */
     public enum Late {
@@ -17,5 +18,11 @@ public record History(Optional<Word> effective, Late late) {
         STOP
     }
 
-    static final History BY_LOAD_DATE = new History(Optional.empty(), Late.SPLICE);
+    /** The versions that a changed attribute of type 1 reaches. */
+    public enum Overwrite {
+        ALL,
+        CURRENT
+    }
+
+    static final History BY_LOAD_DATE = new History(Optional.empty(), Late.SPLICE, Overwrite.ALL);
 }

@@ -26,6 +26,11 @@ final class InputNames {
         }
     }
 
+    /** An input that a definition writes inline under a keyword of its own. */
+    Optional<Input> inline(Node.Mapping mapping, Word owner) {
+        return reader.readInline(mapping, owner);
+    }
+
     /** The input that a definition's {@code from} names or writes inline. */
     Optional<Input> from(Section section, Word owner) {
         if (section.node("from").orElse(null) instanceof Node.Mapping inline) {

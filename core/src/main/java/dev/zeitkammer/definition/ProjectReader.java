@@ -9,6 +9,7 @@ import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -184,15 +185,33 @@ public final class ProjectReader {
 
     private List<Dimension> dimensions(InputNames inputs) {
         DimensionReader reader = new DimensionReader(problems, inputs);
-        return documents("dimensions").stream()
-                .flatMap(document -> reader.read(document).stream())
-                .toList();
+        Map<Dimension, Node.Mapping> read = new LinkedHashMap<>();
+        documents("dimensions")
+                .forEach(document -> reader.read(document).ifPresent(found -> read.put(found, document)));
+        LookupReader lookups = new LookupReader(problems, byName(read.keySet()));
+        List<Dimension> complete = new ArrayList<>();
+        read.forEach(
+                (dimension, document) -> complete.add(dimension.with(memberLookups(lookups, dimension, document))));
+        return DimensionOrder.of(complete, problems);
+    }
+
+    private List<MemberLookup> memberLookups(LookupReader reader, Dimension dimension, Node.Mapping document) {
+        return dimension.kind() != Dimension.Kind.MEMBERS
+                ? List.of()
+                : Section.ofNames(document, problems)
+                        .mapping("lookups")
+                        .map(mapping -> reader.ofDimension(dimension, mapping))
+                        .orElse(List.of());
+    }
+
+    private static Map<String, Dimension> byName(Collection<Dimension> dimensions) {
+        Map<String, Dimension> byName = new LinkedHashMap<>();
+        dimensions.forEach(dimension -> byName.putIfAbsent(dimension.name().text(), dimension));
+        return byName;
     }
 
     private List<Fact> facts(InputNames inputs, List<Dimension> dimensions) {
-        Map<String, Dimension> byName = new LinkedHashMap<>();
-        dimensions.forEach(dimension -> byName.putIfAbsent(dimension.name().text(), dimension));
-        FactReader reader = new FactReader(problems, inputs, byName);
+        FactReader reader = new FactReader(problems, inputs, byName(dimensions));
         return documents("facts").stream()
                 .flatMap(document -> reader.read(document).stream())
                 .toList();

@@ -1,42 +1,45 @@
 package dev.zeitkammer.dimension;
 
-import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Loads a dimension without history whose members, and their surrogate keys, a query makes. */
-public class ComputedMembers implements TableLoad {
+public abstract class ComputedMembers implements TableLoad {
 
     private final Dimension definition;
     private final Conventions conventions;
     private final Warehouse warehouse;
     private final List<DimensionColumn> columns;
-    private final String members;
 
-    /**
-     * @param columns the business key and the attributes
-     * @param members a query of {@code zk_key} and the columns
-     */
+    /** @param columns the business key and the attributes */
     protected ComputedMembers(
-            Dimension definition,
-            Conventions conventions,
-            Warehouse warehouse,
-            List<DimensionColumn> columns,
-            String members) {
+            Dimension definition, Conventions conventions, Warehouse warehouse, List<DimensionColumn> columns) {
         this.definition = definition;
         this.conventions = conventions;
         this.warehouse = warehouse;
         this.columns = List.copyOf(columns);
-        this.members = members;
+    }
+
+    /** A query of {@code zk_key} and the columns. */
+    protected abstract String members();
+
+    /** What must hold before; nothing unless a kind of members says so. */
+    protected List<Step> guards() {
+        return List.of();
     }
 
     @Override
@@ -55,24 +58,33 @@ public class ComputedMembers implements TableLoad {
     }
 
     @Override
-    public final void want(Wanted wanted) {
+    public void want(Wanted wanted) {
         // its members are computed
     }
 
     @Override
     public final Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
-        DimensionTable table = DimensionTable.of(definition, conventions, columns, SqlType.DATE);
+        DimensionTable table = DimensionTable.of(definition, conventions, columns, SqlType.DATE, false);
         String delivery = """
                 select row_number() over (order by zk_key) as zk_row, %s as zk_effective, false as zk_deletes, m.*,
                   cast(null as varchar) as zk_bad_column, cast(null as varchar) as zk_bad_text
                 from (
                 %s
                 ) as m""".formatted(
-                warehouse.dialect().date(stamp.date()), members.indent(2).stripTrailing());
-        DimensionSteps steps = new DimensionSteps(table, warehouse, new NewKeys.Delivered(), stamp);
+                        warehouse.dialect().date(stamp.date().day()),
+                        members().indent(2).stripTrailing());
+        Dialect dialect = warehouse.dialect();
+        String target = warehouse.table(definition.table());
+        LookedUp nobody = new LookedUp(List.of(), List.of(), dialect, target);
+        NewAttributes none = new NewAttributes(table, dialect, target, stamp, nobody, Map.of());
+        DimensionSteps steps = new DimensionSteps(table, warehouse, new NewKeys.Delivered(), stamp, nobody, none);
+        List<String> values =
+                table.attributes().stream().map(DimensionColumn::name).toList();
+        String ended = dialect.date(stamp.date().day());
         return new Prepared(
-                Alignment.of(table.shape(), warehouse),
-                List.of(new ReservedMembers(table, warehouse, stamp).step()),
-                steps.plan(delivery, true));
+                Aligning.of(table.shape(warehouse, ended), warehouse),
+                Stream.concat(guards().stream(), Stream.of(new ReservedMembers(table, warehouse, stamp).step()))
+                        .toList(),
+                steps.plan(delivery, values, true));
     }
 }

@@ -15,18 +15,29 @@ final class DimensionDifferences {
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
-    private final List<String> attributes;
+    private final LookedUp lookedUp;
+    private final NewAttributes newAttributes;
+    private final List<DimensionColumn> attributes;
 
-    DimensionDifferences(DimensionTable table, Dialect dialect, String target) {
+    DimensionDifferences(
+            DimensionTable table, Dialect dialect, String target, LookedUp lookedUp, NewAttributes newAttributes) {
         this.table = table;
         this.dialect = dialect;
         this.target = target;
+        this.lookedUp = lookedUp;
+        this.newAttributes = newAttributes;
         this.attributes = table.attributes();
     }
 
     Differences all() {
         String pairs = table.hasHistory() ? inPlace() + "\nunion all\n" + newVersions() : inPlace();
-        return new Differences(attributes, pairs);
+        return new Differences(
+                attributes.stream().map(DimensionColumn::name).toList(),
+                pairs + newAttributes.differences(member("c"), attributes));
+    }
+
+    private String shown(DimensionColumn column, String alias) {
+        return column.isLookedUp() ? lookedUp.shown(column, alias) : dialect.column(alias, column.name());
     }
 
     private String member(String alias) {
@@ -48,9 +59,7 @@ final class DimensionDifferences {
                 join %s as o on o.%s = c.%s
                 where c.zk_change = 'update'%s""".formatted(
                         member("c"),
-                        values(
-                                index -> dialect.column("o", attributes.get(index)),
-                                index -> dialect.column("c", attributes.get(index))),
+                        values(index -> shown(attributes.get(index), "o"), index -> shown(attributes.get(index), "c")),
                         Scratch.CHANGES,
                         target,
                         key,
@@ -65,7 +74,8 @@ final class DimensionDifferences {
                 table.columns().stream().map(DimensionColumn::name).toList();
         String from = dialect.quote(table.name(Role.VALID_FROM));
         String lagged = IntStream.range(0, attributes.size())
-                .mapToObj(index -> "lag(" + dialect.quote(attributes.get(index)) + ") over member as zk_lag_" + index)
+                .mapToObj(
+                        index -> "lag(" + shown(attributes.get(index), "versions") + ") over member as zk_lag_" + index)
                 .collect(Collectors.joining(", "));
         return """
                 select %s, 'new version', %s
@@ -82,7 +92,7 @@ final class DimensionDifferences {
                 ) as v
                 where v.zk_change = 'insert' and v.zk_place > 1""".formatted(
                         member("v"),
-                        values(index -> "v.zk_lag_" + index, index -> dialect.column("v", attributes.get(index))),
+                        values(index -> "v.zk_lag_" + index, index -> shown(attributes.get(index), "v")),
                         lagged.isEmpty() ? "" : ", " + lagged,
                         dialect.columns(columns),
                         Scratch.CHANGES,

@@ -1,5 +1,6 @@
 package dev.zeitkammer.dimension;
 
+import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.ChangeType;
@@ -7,22 +8,30 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSource;
+import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
 import dev.zeitkammer.step.Expressions;
+import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Loads staged rows into a dimension. */
 public final class DimensionLoad implements TableLoad {
@@ -30,16 +39,25 @@ public final class DimensionLoad implements TableLoad {
     private final Dimension definition;
     private final Conventions conventions;
     private final Warehouse warehouse;
-    private final String highestKey;
+    private final KeptOfTable kept;
     private final List<Column> existing;
+    private final LookupSource lookupSource;
 
-    /** @param highestKey SQL for the highest surrogate key that the dimension ever gave */
-    public DimensionLoad(Dimension definition, Conventions conventions, Warehouse warehouse, String highestKey) {
+    /**
+     * What the books know of a dimension's table.
+     *
+     * @param highestKey SQL for the highest surrogate key that it ever gave
+     * @param addedBy columns that were added later, each with the load before which they were not there
+     */
+    public record KeptOfTable(String highestKey, Map<String, Long> addedBy) {}
+
+    public DimensionLoad(Dimension definition, Conventions conventions, Warehouse warehouse, KeptOfTable kept) {
         this.definition = definition;
         this.conventions = conventions;
         this.warehouse = warehouse;
-        this.highestKey = highestKey;
+        this.kept = kept;
         this.existing = warehouse.columns(definition.table());
+        this.lookupSource = new LookupSource(conventions, warehouse);
     }
 
     @Override
@@ -54,23 +72,24 @@ public final class DimensionLoad implements TableLoad {
 
     @Override
     public boolean followsLoadDate() {
-        return !definition.hasEffective();
+        return !definition.hasEffective() && definition.kind() == Kind.MEMBERS;
     }
 
     @Override
     public void want(Wanted wanted) {
-        definition.key().forEach(key -> wanted.column(key, "business key", existing(key.text())));
+        if (definition.kind() == Kind.MEMBERS) {
+            definition.key().forEach(key -> wanted.column(key, "business key", existing(key.text())));
+        }
         definition.history().effective().ifPresent(effective -> wanted.moment(effective, "effective"));
+        definition.lastBy().ifPresent(column -> wanted.column(column, "duplicates", Optional.empty()));
         for (Attribute attribute : definition.attributes()) {
             if (attribute.take().isPresent()) {
                 wanted.expression(attribute.take().get());
             } else {
-                wanted.column(
-                        attribute.name(),
-                        "attribute",
-                        attribute.as().or(() -> existing(attribute.name().text())));
+                wanted.column(attribute.name(), "attribute", attribute.as().or(() -> existing(attribute)));
             }
         }
+        definition.lookups().forEach(lookup -> lookupSource.want(lookup.lookup(), wanted));
         definition.from().flatMap(input -> input.where()).ifPresent(wanted::expression);
         definition.deletions().when().ifPresent(wanted::expression);
         if (definition.allOthers().isPresent()) {
@@ -85,6 +104,10 @@ public final class DimensionLoad implements TableLoad {
                 .findFirst();
     }
 
+    private Optional<SqlType> existing(Attribute attribute) {
+        return existing(attribute.name().text()).or(() -> attribute.was().flatMap(was -> existing(was.text())));
+    }
+
     private boolean isOther(String column) {
         return definition.key().stream().map(Word::text).noneMatch(column::equalsIgnoreCase)
                 && definition
@@ -94,44 +117,133 @@ public final class DimensionLoad implements TableLoad {
                         .filter(column::equalsIgnoreCase)
                         .isEmpty()
                 && definition.attributes().stream()
-                        .map(attribute -> attribute.name().text())
-                        .noneMatch(column::equalsIgnoreCase);
+                        .flatMap(attribute -> Stream.concat(Stream.of(attribute.name()), attribute.previous().stream()))
+                        .map(Word::text)
+                        .noneMatch(column::equalsIgnoreCase)
+                && definition.lookups().stream()
+                        .flatMap(lookup -> lookup.lookup().match().stream())
+                        .map(Word::text)
+                        .noneMatch(column::equalsIgnoreCase)
+                && definition
+                        .lastBy()
+                        .map(Word::text)
+                        .filter(column::equalsIgnoreCase)
+                        .isEmpty();
     }
 
     @Override
     public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
-        StagedRows staged = rows.orElseThrow();
+        if (rows.isEmpty()) {
+            return prepared(combined(), stamp, List.of());
+        }
+        StagedRows staged = rows.get();
         Expressions expressions = new Expressions(warehouse);
         definition.from().flatMap(input -> input.where()).ifPresent(where -> expressions.condition(where, "\"where\""));
         definition.deletions().when().ifPresent(when -> expressions.condition(when, "\"when\""));
-        List<DimensionColumn> described = described(staged, expressions);
-        SqlType momentType = momentType(staged, expressions);
+        SqlType momentType = momentType(staged, stamp, expressions);
+        List<LookupSql> lookups = lookups(momentType);
+        List<DimensionColumn> described = described(staged, expressions, lookups);
         expressions.throwIfAny();
-        DimensionTable table = DimensionTable.of(definition, conventions, described, momentType);
+        DimensionTable table = table(described, momentType);
         refuseTakenNames(table);
-        String delivery = delivery(table, staged, stamp);
-        DimensionSteps steps = new DimensionSteps(table, warehouse, newKeys(table), stamp);
-        return new Prepared(
-                Alignment.of(table.shape(), warehouse),
-                List.of(new ReservedMembers(table, warehouse, stamp).step()),
-                steps.plan(delivery, staged.badLines().isEmpty()));
+        Prepared prepared = prepared(table, stamp, lookups);
+        LookedUp lookedUp = lookedUp(lookups);
+        DimensionSteps steps = new DimensionSteps(
+                table, warehouse, newKeys(table), stamp, lookedUp, newAttributes(table, stamp, lookedUp));
+        return prepared.with(steps.plan(
+                delivery(table, staged, stamp, lookups),
+                sameValues(table, lookups),
+                staged.badLines().isEmpty()));
+    }
+
+    private DimensionTable table(List<DimensionColumn> described, SqlType momentType) {
+        boolean hasVersions =
+                existing(conventions.column(Housekeeping.IS_CURRENT)).isPresent();
+        return DimensionTable.of(
+                definition, conventions, described, momentType, definition.hasHistory() || hasVersions);
+    }
+
+    private Prepared prepared(DimensionTable table, Stamp stamp, List<LookupSql> lookups) {
+        String ended = new Moments(table, warehouse.dialect()).literal(stamp.date());
+        Alignment alignment = Aligning.of(table.shape(warehouse, ended), warehouse);
+        if (definition.hierarchy().isPresent()) {
+            alignment = alignment.and(Aligning.of(Bridge.shape(definition), warehouse));
+        }
+        return new Prepared(alignment, List.of(new ReservedMembers(table, warehouse, stamp).step()), Plan.NOTHING);
+    }
+
+    /** The table of a combination whose members only facts bring. */
+    private DimensionTable combined() {
+        List<DimensionColumn> columns = definition.attributes().stream()
+                .map(attribute -> DimensionColumn.key(
+                        attribute, attribute.as().or(() -> existing(attribute)).orElse(SqlType.VARCHAR)))
+                .toList();
+        return table(columns, SqlType.DATE);
+    }
+
+    private LookedUp lookedUp(List<LookupSql> lookups) {
+        return new LookedUp(definition.lookups(), lookups, warehouse.dialect(), warehouse.table(definition.table()));
+    }
+
+    private List<LookupSql> lookups(SqlType momentType) {
+        List<LookupSql> lookups = new ArrayList<>();
+        for (MemberLookup lookup : definition.lookups()) {
+            lookups.add(lookupSource.ofDimension(
+                    lookups.size(), lookup.lookup(), momentType, lookup.isParentIn(definition)));
+        }
+        return lookups;
+    }
+
+    /** Columns that are missing in a table that exists are added by this very load. */
+    private NewAttributes newAttributes(DimensionTable table, Stamp stamp, LookedUp lookedUp) {
+        Map<String, Long> addedBy = new HashMap<>(kept.addedBy());
+        if (!existing.isEmpty()) {
+            table.columns().stream()
+                    .filter(column -> existing(column.name()).isEmpty())
+                    .filter(column -> column.was().flatMap(this::existing).isEmpty())
+                    .forEach(column -> addedBy.put(column.name(), stamp.load()));
+        }
+        return new NewAttributes(
+                table, warehouse.dialect(), warehouse.table(definition.table()), stamp, lookedUp, addedBy);
+    }
+
+    private static List<String> sameValues(DimensionTable table, List<LookupSql> lookups) {
+        List<String> values = new ArrayList<>(table.in(Role.TYPE_0, Role.TYPE_1, Role.TYPE_2, Role.TYPE_3)
+                .filter(column -> !column.isLookedUp())
+                .map(DimensionColumn::name)
+                .toList());
+        lookups.forEach(lookup -> values.addAll(lookup.matches()));
+        return values;
     }
 
     private NewKeys newKeys(DimensionTable table) {
         return switch (definition.surrogate()) {
-            case SEQUENCE -> new NewKeys.Sequence(table, warehouse.dialect(), highestKey);
+            case SEQUENCE -> new NewKeys.Sequence(table, warehouse.dialect(), kept.highestKey());
             case HASH -> new NewKeys.Hash(table, warehouse.dialect());
         };
     }
 
-    private List<DimensionColumn> described(StagedRows staged, Expressions expressions) {
+    private List<DimensionColumn> described(StagedRows staged, Expressions expressions, List<LookupSql> lookups) {
         List<DimensionColumn> columns = new ArrayList<>();
+        if (definition.kind() == Kind.COMBINATION) {
+            definition
+                    .attributes()
+                    .forEach(attribute ->
+                            columns.add(DimensionColumn.key(attribute, attributeType(attribute, staged, expressions))));
+            return columns;
+        }
         for (Word key : definition.key()) {
             SqlType type = Alignment.widened(existing(key.text()), stagedType(staged, key.text()));
-            columns.add(new DimensionColumn(key.text(), type, Role.KEY, Optional.of(key.text()), Optional.empty()));
+            columns.add(DimensionColumn.plain(key.text(), type, Role.KEY));
         }
         for (Attribute attribute : definition.attributes()) {
-            columns.add(DimensionColumn.of(attribute, attributeType(attribute, staged, expressions)));
+            SqlType type = attributeType(attribute, staged, expressions);
+            columns.add(DimensionColumn.of(attribute, type));
+            attribute.previous().ifPresent(name -> columns.add(DimensionColumn.previous(name, attribute, type)));
+        }
+        for (int index = 0; index < lookups.size(); index++) {
+            columns.add(DimensionColumn.of(
+                    definition.lookups().get(index), lookups.get(index).identity()));
         }
         definition
                 .allOthers()
@@ -143,8 +255,7 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private DimensionColumn other(String name, ChangeType change, StagedRows staged) {
-        Word word = new Word(name, definition.name().place());
-        Attribute attribute = new Attribute(word, change, Optional.empty(), Optional.empty());
+        Attribute attribute = Attribute.plain(new Word(name, definition.name().place()), change);
         return DimensionColumn.of(attribute, Alignment.widened(existing(name), stagedType(staged, name)));
     }
 
@@ -154,19 +265,19 @@ public final class DimensionLoad implements TableLoad {
                 .take()
                 .map(take -> expressions.type(take, "\"take\" of \"" + name + "\""))
                 .orElseGet(() -> stagedType(staged, name));
-        return attribute.as().orElseGet(() -> Alignment.widened(existing(name), delivered));
+        return attribute.as().orElseGet(() -> Alignment.widened(existing(attribute), delivered));
     }
 
     private static SqlType stagedType(StagedRows staged, String column) {
         return staged.type(column).orElse(SqlType.VARCHAR);
     }
 
-    private SqlType momentType(StagedRows staged, Expressions expressions) {
+    private SqlType momentType(StagedRows staged, Stamp stamp, Expressions expressions) {
         Optional<SqlType> standing =
                 existing(conventions.column(Housekeeping.VALID_FROM)).filter(SqlType::isMoment);
         Optional<Word> effective = definition.history().effective();
         if (effective.isEmpty()) {
-            return standing.orElse(SqlType.DATE);
+            return ofLoadDate(standing, stamp, expressions);
         }
         SqlType type = stagedType(staged, effective.get().text());
         if (!type.isMoment()) {
@@ -186,6 +297,19 @@ public final class DimensionLoad implements TableLoad {
         return Alignment.widened(standing, type);
     }
 
+    private SqlType ofLoadDate(Optional<SqlType> standing, Stamp stamp, Expressions expressions) {
+        if (stamp.date().isDay()) {
+            return standing.orElse(SqlType.DATE);
+        }
+        if (conventions.inclusive() && definition.hasHistory()) {
+            expressions.problem(
+                    definition.name(),
+                    "\"valid-to: inclusive\" is for dates, and the load date " + stamp.date()
+                            + " has a time; use exclusive, or load for a day");
+        }
+        return SqlType.TIMESTAMP;
+    }
+
     private void refuseTakenNames(DimensionTable table) {
         List<String> seen = new ArrayList<>();
         for (DimensionColumn column : table.columns()) {
@@ -203,7 +327,7 @@ public final class DimensionLoad implements TableLoad {
         return staged.files().column(column.name()).orElseThrow();
     }
 
-    private String delivery(DimensionTable table, StagedRows staged, Stamp stamp) {
+    private String delivery(DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups) {
         Dialect dialect = warehouse.dialect();
         DeliveryQuery query = new DeliveryQuery(dialect);
         Moments moments = new Moments(table, dialect);
@@ -221,7 +345,16 @@ public final class DimensionLoad implements TableLoad {
         Optional<String> deletes =
                 definition.deletions().when().map(when -> "coalesce(" + Expressions.sql(when) + ", false)");
         query.raw(deletes.orElse("false"), "zk_deletes");
-        for (DimensionColumn column : table.loaded()) {
+        definition
+                .lastBy()
+                .ifPresent(column ->
+                        query.staged(staged.files().column(column.text()).orElseThrow(), "zk_last_by"));
+        for (LookupSql lookup : lookups) {
+            lookupSource.addMatch(query, lookup, staged);
+            query.again("zk_effective", lookup.asOf());
+        }
+        for (DimensionColumn column :
+                table.loaded().filter(each -> !each.isLookedUp()).toList()) {
             if (column.take().isPresent()) {
                 SqlType plain = new Expressions(warehouse).type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));

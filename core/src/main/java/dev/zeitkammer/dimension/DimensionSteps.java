@@ -7,6 +7,7 @@ import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.OUT;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
@@ -18,6 +19,7 @@ import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.UnaryOperator;
 
 /**
  * The steps of a dimension's load, from the delivery to the rows of the table. Members with one staged row that is not late go
@@ -33,30 +35,43 @@ final class DimensionSteps {
     private final String target;
     private final NewKeys newKeys;
     private final Stamp stamp;
+    private final LookedUp lookedUp;
+    private final NewAttributes newAttributes;
     private final Moments moments;
-    private final Sieve sieve;
+    private final Application application;
 
-    DimensionSteps(DimensionTable table, Warehouse warehouse, NewKeys newKeys, Stamp stamp) {
+    DimensionSteps(
+            DimensionTable table,
+            Warehouse warehouse,
+            NewKeys newKeys,
+            Stamp stamp,
+            LookedUp lookedUp,
+            NewAttributes newAttributes) {
         this.table = table;
         this.dialect = warehouse.dialect();
         this.target = warehouse.table(table.definition().table());
         this.newKeys = newKeys;
         this.stamp = stamp;
+        this.lookedUp = lookedUp;
+        this.newAttributes = newAttributes;
         this.moments = new Moments(table, dialect);
-        this.sieve = new Sieve(dialect, table.keys(), List.of("zk_effective", "zk_deletes"), table.attributes());
+        this.application = new Application(table, warehouse, newKeys, lookedUp);
     }
 
     /**
      * @param delivery the query that makes {@link Sieve#DELIVERY}
+     * @param sameValues the columns of the delivery whose values may contradict each other
      * @param readable whether every line of the delivery could be read, so that an absent member is known to be absent
      */
-    Plan plan(String delivery, boolean readable) {
-        HistorySteps history = new HistorySteps(table, dialect, target, newKeys, stamp);
-        List<Step> steps = new ArrayList<>();
-        steps.addAll(sieve.steps(delivery));
+    Plan plan(String delivery, List<String> sameValues, boolean readable) {
+        HistorySteps history = new HistorySteps(table, dialect, target, newKeys, stamp, lookedUp, newAttributes);
+        Sieve sieve = sieve(sameValues);
+        List<Step> steps = new ArrayList<>(sieve.steps(delivery));
         if (table.definition().deletions().absent() && readable) {
             steps.addAll(new AbsentMembers(table, dialect, target, stamp).steps());
         }
+        steps.add(sieve.rows());
+        steps.addAll(lookedUp.steps());
         if (!table.hasHistory() && (table.hasEffective() || table.hasDeletions())) {
             steps.add(new Step.Write(
                     "superseded rows",
@@ -64,7 +79,7 @@ final class DimensionSteps {
                     "insert into " + OUT + "\n" + superseded(),
                     Step.any(CROWDED)));
         }
-        steps.add(sieve.rows());
+        steps.addAll(newAttributes.steps());
         steps.add(write(
                 "comparison",
                 "Each row beside the current version of its member; kept where anything differs, null being a value.",
@@ -73,10 +88,10 @@ final class DimensionSteps {
                 "changes",
                 "The rows to insert and to update that follow.",
                 dialect.keep(CHANGES, inserts() + "\nunion all\n" + updates())));
-        if (table.hasHistory() && !table.names(Role.TYPE_1).isEmpty()) {
+        if (table.hasHistory() && !everywhere().isEmpty()) {
             steps.add(new Step.Write(
                     "older versions",
-                    "Type 1 values are written on every version of a member.",
+                    "Values of types 1 and 3 are written on every version of a member.",
                     "insert into " + dialect.quote(CHANGES) + "\n" + olderVersions(),
                     Step.any(MATCH)));
         }
@@ -85,12 +100,23 @@ final class DimensionSteps {
         }
         return new Plan(
                 steps,
-                application(),
-                new DimensionDifferences(table, dialect, target).all(),
+                application.steps(),
+                new DimensionDifferences(table, dialect, target, lookedUp, newAttributes).all(),
                 counts(history),
-                written(),
+                newAttributes.written(),
                 Sieve.setAside(),
                 newKeys.isNumbered() ? Optional.of(highest()) : Optional.empty());
+    }
+
+    private Sieve sieve(List<String> sameValues) {
+        Sieve sieve = new Sieve(dialect, table.keys(), List.of("zk_effective", "zk_deletes"), sameValues);
+        if (table.definition().kind() == Kind.COMBINATION) {
+            sieve.withNullInKeys();
+        }
+        if (table.definition().lastBy().isPresent()) {
+            sieve.choosingLast();
+        }
+        return sieve;
     }
 
     private static Step write(String name, String purpose, String sql) {
@@ -103,18 +129,19 @@ final class DimensionSteps {
                 select zk_row, %s, cast(null as varchar), cast(null as varchar), cast(null as varchar)
                 from (
                   select zk_row, row_number() over (partition by %s order by zk_effective desc, zk_deletes desc) as zk_nth
-                  from (%s) as d
+                  from %s as d
                   join %s as c using (%s)
                 ) as numbered
-                where zk_nth > 1""".formatted(Outcome.UNCHANGED.sql(), keys, sieve.taking(), CROWDED, keys);
+                where zk_nth > 1""".formatted(Outcome.UNCHANGED.sql(), keys, ROWS, CROWDED, keys);
     }
 
     private String comparison() {
         String key = dialect.column("c", table.name(Role.SURROGATE));
-        List<String> compared = table.names(Role.TYPE_1, Role.TYPE_2);
+        List<String> compared = table.compared(Role.TYPE_1, Role.TYPE_2, Role.TYPE_3);
         String moved =
                 table.hasHistory() && table.hasEffective() ? " or r.zk_effective <> " + current(Role.LAST_STATED) : "";
         String ended = table.hasDeletions() ? " or r.zk_deletes or " + current(Role.IS_DELETED) : "";
+        String placeholder = " or " + isPlaceholder();
         String alone = table.canBeRetold()
                 ? "\n  and not exists (select 1 from " + CROWDED + " as k where "
                         + dialect.allEqual(table.keys(), "k", "r") + ")"
@@ -125,23 +152,42 @@ final class DimensionSteps {
                   %s as zk_overwrites
                 from %s as r
                 left join %s as c on %s%s
-                where (%s is null or %s%s%s)%s""".formatted(
+                where (%s is null or %s%s%s%s)%s""".formatted(
                         key,
                         outcome(),
-                        dialect.anyDiffers(table.names(Role.TYPE_1), "r", "c"),
+                        dialect.anyDiffers(everywhere(), "r", "c"),
                         ROWS,
-                        target,
-                        dialect.allEqual(table.keys(), "r", "c"),
-                        table.hasHistory() ? " and " + current(Role.IS_CURRENT) : "",
+                        lookedUp.standing(),
+                        table.sameMember(dialect, "r", "c"),
+                        isCurrent(),
                         key,
                         dialect.anyDiffers(compared, "r", "c"),
                         moved,
                         ended,
+                        placeholder,
                         alone);
+    }
+
+    private String isPlaceholder() {
+        return current(Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.PLACEHOLDER.word());
+    }
+
+    private String isCurrent() {
+        if (table.definition().kind() == Kind.COMBINATION) {
+            return " and " + current(Role.ROW_ORIGIN) + " <> " + dialect.text(RowOrigin.RESERVED.word());
+        }
+        return table.hasHistory() ? " and " + current(Role.IS_CURRENT) : "";
     }
 
     private String current(Role role) {
         return dialect.column("c", table.name(role));
+    }
+
+    /** What is written on every version of a member when it changes. */
+    private List<String> everywhere() {
+        return table.definition().overwritesCurrentOnly()
+                ? table.compared(Role.TYPE_3)
+                : table.compared(Role.TYPE_1, Role.TYPE_3);
     }
 
     private String outcome() {
@@ -150,15 +196,21 @@ final class DimensionSteps {
             branches.add(current(Role.SURROGATE) + " is null and r.zk_deletes then " + Outcome.UNCHANGED.sql());
         }
         branches.add(current(Role.SURROGATE) + " is null then " + Outcome.NEW.sql());
+        branches.add(isPlaceholder() + " then "
+                + (table.hasDeletions()
+                        ? "case when r.zk_deletes then " + Outcome.UNCHANGED.sql() + " else " + Outcome.COMPLETED.sql()
+                                + " end"
+                        : Outcome.COMPLETED.sql()));
         branches.addAll(table.hasHistory() ? versioning() : ending());
-        branches.add(dialect.anyDiffers(table.names(Role.TYPE_1), "r", "c") + " then " + Outcome.OVERWRITTEN.sql());
+        branches.add(dialect.anyDiffers(table.compared(Role.TYPE_1, Role.TYPE_3), "r", "c") + " then "
+                + Outcome.OVERWRITTEN.sql());
         return "case\n    when " + String.join("\n    when ", branches) + "\n    else " + Outcome.UNCHANGED.sql()
                 + "\n  end";
     }
 
     private List<String> versioning() {
         List<String> branches = new ArrayList<>();
-        String versions = dialect.anyDiffers(table.names(Role.TYPE_2), "r", "c");
+        String versions = dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "c");
         if (table.hasDeletions()) {
             branches.add("r.zk_deletes or " + current(Role.IS_DELETED) + " then " + RETOLD);
         }
@@ -183,15 +235,45 @@ final class DimensionSteps {
                 current(Role.IS_DELETED) + " then " + Outcome.RETURNED.sql());
     }
 
+    /** A value of type 1 as the row states it. A key stays while it points at a version of the same member. */
+    private String overwritten(DimensionColumn column) {
+        String stated = dialect.column("r", column.name());
+        return column.isLookedUp()
+                ? "case when " + dialect.anyDiffers(column.compared(), "r", "c") + " then " + stated + " else "
+                        + dialect.column("c", column.name()) + " end"
+                : stated;
+    }
+
+    /** The value that a column of type 3 had before it last changed. */
+    private String previous(DimensionColumn column) {
+        String followed = table.followed(column).name();
+        return "case when " + current(Role.SURROGATE) + " is not null and not " + isPlaceholder() + " and "
+                + dialect.anyDiffers(List.of(followed), "r", "c") + " then " + dialect.column("c", followed) + " else "
+                + dialect.column("c", column.name()) + " end";
+    }
+
+    /** What the row makes of the values that are overwritten. */
+    private Images overwriting(Images images, UnaryOperator<String> unless) {
+        return images.withEach(Role.TYPE_1, column -> kept(column, overwritten(column), unless))
+                .withEach(Role.TYPE_3, column -> kept(column, dialect.column("r", column.name()), unless))
+                .withEach(Role.PREVIOUS, column -> kept(column, previous(column), unless));
+    }
+
+    private String kept(DimensionColumn column, String value, UnaryOperator<String> unless) {
+        String condition = unless.apply("");
+        return condition.isEmpty()
+                ? value
+                : "case when " + condition + " then " + dialect.column("c", column.name()) + " else " + value + " end";
+    }
+
     private String inserts() {
-        Images images = Images.inserted(table, dialect, moments, stamp)
+        Images images = overwriting(Images.inserted(table, dialect, moments, stamp), none -> "")
                 .with(Role.SURROGATE, newKeys.ofMatched())
                 .from(Role.KEY, "r")
                 .withEach(
                         Role.TYPE_0,
-                        name -> "case when m.zk_key is null then " + dialect.column("r", name) + " else "
-                                + dialect.column("c", name) + " end")
-                .from(Role.TYPE_1, "r")
+                        column -> "case when m.zk_key is null then " + dialect.column("r", column.name()) + " else "
+                                + dialect.column("c", column.name()) + " end")
                 .from(Role.TYPE_2, "r")
                 .with(Role.VALID_FROM, "r.zk_effective")
                 .with(Role.LAST_STATED, "r.zk_effective");
@@ -207,25 +289,41 @@ final class DimensionSteps {
                 where m.zk_outcome in (%s, %s)""".formatted(
                         images.selectList(),
                         MATCH,
-                        DELIVERY,
-                        target,
+                        lookedUp.rows(),
+                        lookedUp.standing(),
                         current(Role.SURROGATE),
                         Outcome.NEW.sql(),
                         Outcome.VERSIONED.sql());
     }
 
     private String updates() {
-        Images images = Images.existing(table, dialect, "c").touched(stamp).from(Role.TYPE_1, "r");
-        if (!table.hasHistory() && table.hasDeletions()) {
+        boolean ends = !table.hasHistory() && table.hasDeletions();
+        String keepsAll = ends ? "m.zk_outcome = " + Outcome.CLOSED.sql() : "";
+        Images images = overwriting(Images.existing(table, dialect, "c").touched(stamp), none -> keepsAll);
+        if (table.definition().overwritesCurrentOnly() && table.hasHistory()) {
             images.withEach(
-                            Role.TYPE_1,
-                            name -> when(Outcome.CLOSED, dialect.column("c", name), dialect.column("r", name)))
-                    .with(Role.IS_DELETED, "m.zk_outcome = " + Outcome.CLOSED.sql());
+                    Role.TYPE_1,
+                    column -> when(Outcome.VERSIONED, dialect.column("c", column.name()), overwritten(column)));
+        }
+        images.withEach(
+                        Role.TYPE_0,
+                        column -> when(
+                                Outcome.COMPLETED,
+                                dialect.column("r", column.name()),
+                                dialect.column("c", column.name())))
+                .with(
+                        Role.ROW_ORIGIN,
+                        when(Outcome.COMPLETED, dialect.text(RowOrigin.SOURCE.word()), current(Role.ROW_ORIGIN)));
+        if (ends) {
+            images.with(Role.IS_DELETED, keepsAll);
         }
         if (table.hasHistory()) {
             images.withEach(
                             Role.TYPE_2,
-                            name -> when(Outcome.CORRECTED, dialect.column("r", name), dialect.column("c", name)))
+                            column -> "case when m.zk_outcome in (" + Outcome.CORRECTED.sql() + ", "
+                                    + Outcome.COMPLETED.sql() + ") then " + dialect.column("r", column.name())
+                                    + " else " + dialect.column("c", column.name()) + " end")
+                    .with(Role.VALID_FROM, when(Outcome.COMPLETED, "r.zk_effective", current(Role.VALID_FROM)))
                     .with(
                             Role.VALID_TO,
                             when(Outcome.VERSIONED, moments.endBefore("r.zk_effective"), current(Role.VALID_TO)))
@@ -240,8 +338,15 @@ final class DimensionSteps {
                 from %s as m
                 join %s as r on r.zk_row = m.zk_row
                 join %s as c on %s = m.zk_key
-                where m.zk_outcome <> %s""".formatted(
-                Outcome.UNCHANGED.sql(), images.selectList(), MATCH, DELIVERY, target, current(Role.SURROGATE), RETOLD);
+                where m.zk_outcome <> %s and not (r.zk_deletes and m.zk_outcome = %s)""".formatted(
+                        Outcome.UNCHANGED.sql(),
+                        images.selectList(),
+                        MATCH,
+                        lookedUp.rows(),
+                        lookedUp.standing(),
+                        current(Role.SURROGATE),
+                        RETOLD,
+                        Outcome.UNCHANGED.sql());
     }
 
     private static String when(Outcome outcome, String then, String otherwise) {
@@ -249,95 +354,44 @@ final class DimensionSteps {
     }
 
     private String olderVersions() {
-        Images images = Images.existing(table, dialect, "v").touched(stamp).from(Role.TYPE_1, "r");
+        Images images = overwriting(Images.existing(table, dialect, "v").touched(stamp), none -> "");
+        if (table.definition().overwritesCurrentOnly()) {
+            images.from(Role.TYPE_1, "v");
+        }
         return """
                 select 'update', cast(null as bigint),
                   %s
                 from %s as m
                 join %s as r on r.zk_row = m.zk_row
+                join %s as c on %s = m.zk_key
                 join %s as v on %s
-                where m.zk_overwrites and m.zk_key is not null and m.zk_outcome <> %s
+                where m.zk_overwrites and m.zk_outcome <> %s
                   and not %s
                   and %s""".formatted(
                         images.selectList(),
                         MATCH,
-                        DELIVERY,
-                        target,
+                        lookedUp.rows(),
+                        lookedUp.standing(),
+                        current(Role.SURROGATE),
+                        lookedUp.standing(),
                         dialect.allEqual(table.keys(), "r", "v"),
                         RETOLD,
                         dialect.column("v", table.name(Role.IS_CURRENT)),
-                        dialect.anyDiffers(table.names(Role.TYPE_1), "r", "v"));
-    }
-
-    private Step keysAreNew() {
-        String key = dialect.quote(table.name(Role.SURROGATE));
-        String sql = """
-                select %s
-                from %s as c
-                where c.zk_change = 'insert'
-                group by %s
-                having count(*) > 1 or exists (select 1 from %s as t where t.%s = c.%s)
-                limit 1""".formatted(key, CHANGES, key, target, key, key);
-        return new Step.Guard(
-                "new keys",
-                "A new row's surrogate key must not have been given to another row.",
-                sql,
-                Step.any(CHANGES),
-                Optional.empty(),
-                row -> "The surrogate key " + row.number(1) + " of "
-                        + table.definition().table()
-                        + " would be given a second time; a surrogate key is never reused, so nothing was loaded");
-    }
-
-    private List<Step> application() {
-        List<String> key = table.names(Role.SURROGATE);
-        List<String> written = table.names(
-                Role.TYPE_1,
-                Role.TYPE_2,
-                Role.VALID_FROM,
-                Role.VALID_TO,
-                Role.IS_CURRENT,
-                Role.VERSION,
-                Role.LAST_STATED,
-                Role.IS_DELETED,
-                Role.UPDATED_AT,
-                Role.UPDATED_BY);
-        List<Step> steps = new ArrayList<>();
-        if (newKeys.canCollide()) {
-            steps.add(keysAreNew());
-        }
-        steps.add(new Step.Write(
-                "update rows",
-                "Rows of the change table are written over the rows with the same key.",
-                dialect.rewrite(target, CHANGES, written, key, "c.zk_change = 'update'"),
-                Step.any(CHANGES)));
-        if (table.hasHistory() && table.hasEffective()) {
-            steps.add(new Step.Write(
-                    "restate versions",
-                    "Versions that were stated again keep everything but the moment when.",
-                    dialect.rewrite(target, CHANGES, table.names(Role.LAST_STATED), key, "c.zk_change = 'restate'"),
-                    Step.any(CHANGES)));
-        }
-        List<String> all = table.columns().stream().map(DimensionColumn::name).toList();
-        steps.add(new Step.Write(
-                "insert rows",
-                "New members and new versions are added.",
-                dialect.append(target, CHANGES, all, "c.zk_change = 'insert'"),
-                Step.any(CHANGES)));
-        return steps;
+                        dialect.anyDiffers(everywhere(), "r", "v"));
     }
 
     private List<Counting> counts(HistorySteps history) {
         String outcomes = """
                 select zk_row, zk_outcome from %s where zk_outcome <> 'unchanged'
                 union all
-                select zk_row, zk_outcome from %s where zk_outcome not in (%s, 'unchanged')""".formatted(OUT, MATCH, RETOLD);
+                %s""".formatted(OUT, newAttributes.outcomes("zk_outcome not in (" + RETOLD + ", 'unchanged')"));
         List<Counting> counts = new ArrayList<>();
         String staged = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
         counts.add(counted(staged, outcomes, "0", Optional.empty()));
         if (table.canBeRetold()) {
             counts.add(counted("0", history.outcomes(), history.lateRows(), Step.any(Scratch.MEMBERS)));
         }
+        counts.addAll(lookedUp.counts());
         return counts;
     }
 
@@ -357,12 +411,6 @@ final class DimensionSteps {
                 List.of("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end)", late));
         String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + outcomes.indent(2) + ") as outcomes";
         return new Counting("", names, sql, onlyIf);
-    }
-
-    private static String written() {
-        return """
-                select count(case when zk_change = 'insert' then 1 end), count(case when zk_change = 'update' then 1 end)
-                from %s""".formatted(CHANGES);
     }
 
     private String highest() {

@@ -1,25 +1,37 @@
 package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.align.TableShape;
+import dev.zeitkammer.align.TableShape.ShapedColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
-import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
 /**
  * A dimension's table: its columns in order, each with its role.
  *
- * @param momentType the type of valid_from: that of the effective column, or date
+ * @param momentType the type of valid_from: that of the effective column or the load date
+ * @param hasHistory whether it keeps versions: the definition wants them, or the table has some from an earlier definition
  */
 public record DimensionTable(
-        Dimension definition, Conventions conventions, List<DimensionColumn> columns, SqlType momentType) {
+        Dimension definition,
+        Conventions conventions,
+        List<DimensionColumn> columns,
+        SqlType momentType,
+        boolean hasHistory) {
 
     public DimensionTable {
         columns = List.copyOf(columns);
@@ -27,30 +39,29 @@ public record DimensionTable(
 
     /** Puts the housekeeping columns around the business key and the attributes. */
     static DimensionTable of(
-            Dimension definition, Conventions conventions, List<DimensionColumn> described, SqlType momentType) {
+            Dimension definition,
+            Conventions conventions,
+            List<DimensionColumn> described,
+            SqlType momentType,
+            boolean hasHistory) {
         List<DimensionColumn> columns = new ArrayList<>();
-        columns.add(DimensionColumn.own(keyColumn(definition), SqlType.BIGINT, Role.SURROGATE));
+        columns.add(DimensionColumn.plain(definition.keyColumn(), SqlType.BIGINT, Role.SURROGATE));
         columns.addAll(described);
         for (Housekeeping housekeeping : Housekeeping.values()) {
-            if (isKept(housekeeping, definition)) {
-                columns.add(DimensionColumn.own(
+            if (isKept(housekeeping, definition, hasHistory)) {
+                columns.add(DimensionColumn.plain(
                         conventions.column(housekeeping),
                         typeOf(housekeeping, momentType),
                         Role.valueOf(housekeeping.name())));
             }
         }
-        return new DimensionTable(definition, conventions, columns, momentType);
+        return new DimensionTable(definition, conventions, columns, momentType, hasHistory);
     }
 
-    /** The surrogate key's column. */
-    public static String keyColumn(Dimension definition) {
-        return definition.name() + "_key";
-    }
-
-    private static boolean isKept(Housekeeping housekeeping, Dimension definition) {
+    private static boolean isKept(Housekeeping housekeeping, Dimension definition, boolean hasHistory) {
         return switch (housekeeping) {
-            case VALID_FROM, VALID_TO, IS_CURRENT, VERSION -> definition.hasHistory();
-            case LAST_STATED -> definition.hasHistory() && definition.hasEffective();
+            case VALID_FROM, VALID_TO, IS_CURRENT, VERSION -> hasHistory;
+            case LAST_STATED -> hasHistory && definition.hasEffective();
             case IS_DELETED, ROW_ORIGIN, INSERTED_AT, UPDATED_AT, INSERTED_BY, UPDATED_BY -> true;
         };
     }
@@ -66,48 +77,94 @@ public record DimensionTable(
         };
     }
 
-    /** The form that the table must have in the warehouse. */
-    TableShape shape() {
-        List<Column> shape = columns.stream()
-                .map(column -> new Column(column.name(), column.type()))
+    /**
+     * The form that the table must have in the warehouse.
+     *
+     * @param ended SQL for the moment at which members end that were deleted before the table kept versions
+     */
+    TableShape shape(Warehouse warehouse, String ended) {
+        Moments moments = new Moments(this, warehouse.dialect());
+        Map<Role, String> initially = Map.of(
+                Role.VALID_FROM,
+                moments.always(),
+                Role.VALID_TO,
+                "case when " + warehouse.dialect().quote(name(Role.IS_DELETED)) + " then " + moments.endBefore(ended)
+                        + " else " + moments.openEnd() + " end",
+                Role.IS_CURRENT,
+                "true",
+                Role.VERSION,
+                "1",
+                Role.LAST_STATED,
+                hasHistory ? warehouse.dialect().quote(conventions.column(Housekeeping.VALID_FROM)) : "null");
+        List<ShapedColumn> shape = columns.stream()
+                .map(column -> new ShapedColumn(
+                        column.name(),
+                        column.type(),
+                        column.was(),
+                        Optional.ofNullable(initially.get(column.role())),
+                        column.about()))
                 .toList();
-        return new TableShape(definition.table(), shape, identity());
-    }
-
-    private List<String> identity() {
-        return names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY);
+        return new TableShape(
+                definition.table(),
+                shape,
+                names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
+                definition.about().map(Word::text),
+                new DimensionViews(this, warehouse).all());
     }
 
     /** The names of the columns in these roles, in order of the table. */
     List<String> names(Role... roles) {
-        Set<Role> wanted = Set.copyOf(Arrays.asList(roles));
-        return having(wanted).map(DimensionColumn::name).toList();
+        return in(roles).map(DimensionColumn::name).toList();
     }
 
-    private Stream<DimensionColumn> having(Set<Role> roles) {
-        return columns.stream().filter(column -> roles.contains(column.role()));
+    /** The columns in these roles, in order of the table. */
+    Stream<DimensionColumn> in(Role... roles) {
+        Set<Role> wanted = Set.copyOf(Arrays.asList(roles));
+        return columns.stream().filter(column -> wanted.contains(column.role()));
     }
 
     /** The name of the one column in a role. */
     String name(Role role) {
-        return having(Set.of(role)).map(DimensionColumn::name).findFirst().orElseThrow();
+        return in(role).map(DimensionColumn::name).findFirst().orElseThrow();
     }
 
     /** The columns that a delivery fills: the business key and the attributes. */
-    List<DimensionColumn> loaded() {
-        return having(Set.of(Role.KEY, Role.TYPE_0, Role.TYPE_1, Role.TYPE_2)).toList();
+    Stream<DimensionColumn> loaded() {
+        return in(Role.KEY, Role.TYPE_0, Role.TYPE_1, Role.TYPE_2, Role.TYPE_3);
     }
 
     List<String> keys() {
         return names(Role.KEY);
     }
 
-    List<String> attributes() {
-        return names(Role.TYPE_0, Role.TYPE_1, Role.TYPE_2);
+    /** What a change may be told of. */
+    List<DimensionColumn> attributes() {
+        return in(Role.TYPE_0, Role.TYPE_1, Role.TYPE_2, Role.TYPE_3, Role.PREVIOUS)
+                .toList();
     }
 
-    boolean hasHistory() {
-        return definition.hasHistory();
+    /** The columns by which two rows are compared in these roles. */
+    List<String> compared(Role... roles) {
+        return in(roles).flatMap(column -> column.compared().stream()).toList();
+    }
+
+    /** The column of type 3 whose previous value another one keeps. */
+    DimensionColumn followed(DimensionColumn previous) {
+        String followed = previous.follows().orElseThrow();
+        return columns.stream()
+                .filter(column -> column.name().equals(followed))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /** Whether two rows are of one member; of a combination, null is a value. */
+    String sameMember(Dialect dialect, String left, String right) {
+        if (definition.kind() != Kind.COMBINATION) {
+            return dialect.allEqual(keys(), left, right);
+        }
+        return keys().stream()
+                .map(key -> dialect.column(left, key) + " is not distinct from " + dialect.column(right, key))
+                .collect(Collectors.joining(" and "));
     }
 
     /** Whether a staged column orders the statements, so that rows can come late. */
@@ -121,6 +178,6 @@ public record DimensionTable(
 
     /** Whether the history of a member may have to be told anew. */
     boolean canBeRetold() {
-        return hasHistory() && (hasEffective() || hasDeletions());
+        return hasHistory && (hasEffective() || hasDeletions());
     }
 }

@@ -4,31 +4,36 @@ import static dev.zeitkammer.dimension.Scratch.EXTENDED;
 import static dev.zeitkammer.dimension.Scratch.MATCH;
 import static dev.zeitkammer.dimension.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.Scratch.MOMENTS;
+import static dev.zeitkammer.dimension.Scratch.SHARED;
 import static dev.zeitkammer.dimension.Scratch.STATEMENTS;
 import static dev.zeitkammer.dimension.Scratch.TOLD;
 import static dev.zeitkammer.step.Sieve.CROWDED;
-import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.step.Stamp;
 import java.util.List;
+import java.util.stream.Collectors;
 
 /** The queries by which members' histories are told anew, in the order in which {@link HistorySteps} runs them. */
 final class HistoryQueries {
 
+    /** When a staged row of a member holds; a deleted member that a full extract delivers returns at the load date. */
+    static final String AT = "case when r.zk_row = m.zk_last_row then m.zk_newest else r.zk_effective end";
+
     private final DimensionTable table;
     private final Dialect dialect;
-    private final String target;
+    private final String standing;
     private final Stamp stamp;
     private final Moments moments;
     private final VersionColumns columns;
 
-    HistoryQueries(DimensionTable table, Dialect dialect, String target, Stamp stamp) {
+    /** @param standing the rows of the table as they stood before the load */
+    HistoryQueries(DimensionTable table, Dialect dialect, String standing, Stamp stamp) {
         this.table = table;
         this.dialect = dialect;
-        this.target = target;
+        this.standing = standing;
         this.stamp = stamp;
         this.moments = new Moments(table, dialect);
         this.columns = new VersionColumns(table, dialect);
@@ -58,17 +63,15 @@ final class HistoryQueries {
                   group by %s
                 ), known as (
                   select a.zk_member, %s, a.zk_first_row, a.zk_last_row, %s as zk_newest,
-                    %s as zk_current, %s as zk_latest
+                    case when not %s then %s end as zk_current,
+                    case when not %s then %s end as zk_latest,
+                    case when %s then %s end as zk_placeholder
                   from members as a
                   left join %s as c on %s and %s
                 )
                 select a.*,
-                  coalesce(a.zk_newest >= a.zk_latest, a.zk_last_row is not null) as zk_supplies,
-                  case when a.zk_current is null then %s else %s end as zk_overwrites
-                from known as a
-                left join %s as n on n.zk_row = a.zk_last_row
-                left join %s as f on f.zk_row = a.zk_first_row
-                left join %s as c on %s = a.zk_current""".formatted(
+                  coalesce(a.zk_newest >= a.zk_latest, a.zk_last_row is not null) as zk_supplies
+                from known as a""".formatted(
                         keys,
                         keys,
                         keys,
@@ -81,17 +84,19 @@ final class HistoryQueries {
                         keys,
                         dialect.list(table.keys(), key -> dialect.column("a", key)),
                         newest,
+                        isPlaceholder(),
                         columns.own("c", Role.SURROGATE),
+                        isPlaceholder(),
                         columns.latest("c"),
-                        target,
+                        isPlaceholder(),
+                        columns.own("c", Role.SURROGATE),
+                        standing,
                         dialect.allEqual(table.keys(), "a", "c"),
-                        columns.own("c", Role.IS_CURRENT),
-                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "f"),
-                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "c"),
-                        DELIVERY,
-                        DELIVERY,
-                        target,
-                        columns.own("c", Role.SURROGATE));
+                        columns.own("c", Role.IS_CURRENT));
+    }
+
+    private String isPlaceholder() {
+        return columns.isPlaceholder("c");
     }
 
     /**
@@ -99,22 +104,22 @@ final class HistoryQueries {
      * or stands already (ended); where values are stated at its moment too, the member ends one unit later.
      */
     String statements() {
-        List<String> versioned = table.names(Role.TYPE_2);
-        String ofVersions = dialect.list(versioned, name -> dialect.column("v", name));
+        List<String> versioned = table.compared(Role.TYPE_2);
+        String ofVersions = listed(versioned, "v");
         String ofMember = dialect.allEqual(table.keys(), "v", "m");
-        String versions = "from " + MEMBERS + " as m join " + target + " as v on " + ofMember;
+        String versions =
+                "from " + MEMBERS + " as m join " + standing + " as v on " + ofMember + " and m.zk_placeholder is null";
         return """
                 with stated as (
-                  select m.zk_member,
-                    case when r.zk_row = m.zk_last_row then m.zk_newest else r.zk_effective end as zk_at,
-                    'staged' as zk_kind, r.zk_row, cast(null as bigint) as zk_key, %s
+                  select m.zk_member, %s as zk_at,
+                    'staged' as zk_kind, r.zk_row, cast(null as bigint) as zk_key%s
                   from %s as m join %s as r on %s
                   where not r.zk_deletes
                   union all
-                  select m.zk_member, %s, 'start', cast(null as bigint), %s, %s
+                  select m.zk_member, %s, 'start', cast(null as bigint), %s%s
                   %s
                   union all
-                  select m.zk_member, %s, 'again', cast(null as bigint), %s, %s
+                  select m.zk_member, %s, 'again', cast(null as bigint), %s%s
                   %s
                   where %s > %s
                 )
@@ -132,7 +137,8 @@ final class HistoryQueries {
                   'deleted', r.zk_row, cast(null as bigint), cast(null as bigint)
                 from %s as m join %s as r on %s
                 where r.zk_deletes""".formatted(
-                        dialect.list(versioned, name -> dialect.column("r", name)),
+                        AT,
+                        listed(versioned, "r"),
                         MEMBERS,
                         ROWS,
                         dialect.allEqual(table.keys(), "r", "m"),
@@ -146,7 +152,7 @@ final class HistoryQueries {
                         versions,
                         columns.stated("v"),
                         columns.own("v", Role.VALID_FROM),
-                        dialect.columns(versioned),
+                        versioned.isEmpty() ? "1" : dialect.columns(versioned),
                         columns.ended("v"),
                         columns.own("v", Role.SURROGATE),
                         versions,
@@ -155,6 +161,10 @@ final class HistoryQueries {
                         MEMBERS,
                         ROWS,
                         dialect.allEqual(table.keys(), "r", "m"));
+    }
+
+    private String listed(List<String> names, String alias) {
+        return names.stream().map(name -> ", " + dialect.column(alias, name)).collect(Collectors.joining());
     }
 
     /**
@@ -299,24 +309,27 @@ final class HistoryQueries {
                   j.zk_kind is null and j.zk_value = j.zk_held and j.zk_returns and j.zk_is_inside as zk_known,
                   case
                     when j.zk_row is null then null
-                    when m.zk_current is null and j.zk_row = m.zk_first_row then %s
+                    when m.zk_current is null and j.zk_row = m.zk_first_row then
+                      case when m.zk_placeholder is null then %s else %s end
                     when j.zk_extends is not null then %s
                     when j.zk_stood is not null and j.zk_stood <> j.zk_value then
                       case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then %s else %s end
                     when j.zk_stood is null and j.zk_value is distinct from j.zk_held then
                       case when j.zk_returns then %s when j.zk_held = 0 then %s else %s end
-                    when j.zk_row = m.zk_last_row and m.zk_supplies and m.zk_overwrites then %s
+                    when j.zk_row = m.zk_last_row and s.zk_overwrites then %s
                     else %s
                   end as zk_outcome,
                   case when j.zk_deleted is null then null when j.zk_closes and j.zk_ended is null then %s else %s end
                     as zk_deletion
                 from judged as j
-                join %s as m on m.zk_member = j.zk_member""".formatted(
+                join %s as m on m.zk_member = j.zk_member
+                join %s as s on s.zk_member = j.zk_member""".formatted(
                         MOMENTS,
                         EXTENDED,
                         EXTENDED,
                         surrounded("settled"),
                         Outcome.NEW.sql(),
+                        Outcome.COMPLETED.sql(),
                         Outcome.CORRECTED.sql(),
                         Outcome.VERSIONED.sql(),
                         Outcome.CORRECTED.sql(),
@@ -327,38 +340,58 @@ final class HistoryQueries {
                         Outcome.UNCHANGED.sql(),
                         Outcome.CLOSED.sql(),
                         Outcome.UNCHANGED.sql(),
-                        MEMBERS);
+                        MEMBERS,
+                        SHARED);
     }
 
-    /** A version ends where the next begins, or where the member ends before. */
+    /**
+     * A version ends where the next begins, or where the member ends before. A placeholder becomes the first one. The supplier
+     * is the version's last row that is not late; the neighbour is the existing version before it, or the first one.
+     */
     static String versions() {
         return """
                 with numbered as (
-                  select *, sum(case when zk_begins then 1 else 0 end) over (
-                    partition by zk_member order by zk_at) as zk_version
-                  from %s
-                  where not coalesce(zk_known, false)
+                  select t.*, m.zk_placeholder,
+                    t.zk_row is not null and (m.zk_current is null or t.zk_at >= m.zk_latest) as zk_is_new,
+                    sum(case when t.zk_begins then 1 else 0 end) over (
+                      partition by t.zk_member order by t.zk_at) as zk_version
+                  from %s as t
+                  join %s as m on m.zk_member = t.zk_member
+                  where not coalesce(t.zk_known, false)
+                ), supplied as (
+                  select *,
+                    max(case when zk_is_new then zk_at end) over (partition by zk_member, zk_version) as zk_new_at
+                  from numbered
                 ), runs as (
                   select zk_member, zk_version,
                     min(case when zk_begins then zk_at end) as zk_from,
                     max(case when zk_value is not null then zk_at end) as zk_stated,
-                    max(case when zk_begins then coalesce(zk_extends, case when zk_kind = 'start' then zk_key end) end)
-                      as zk_key,
+                    max(case when zk_begins then coalesce(
+                      zk_extends,
+                      case when zk_kind = 'start' then zk_key end,
+                      case when zk_version = 1 then zk_placeholder end) end) as zk_key,
                     max(case when zk_begins then zk_row end) as zk_row,
                     max(case when zk_begins then zk_key end) as zk_source,
+                    max(case when zk_is_new and zk_at = zk_new_at then zk_row end) as zk_supplier,
                     max(case when zk_begins and zk_closes then 1 else 0 end) as zk_closes_before,
                     min(case when zk_value is null and zk_closes then zk_at end) as zk_closed
-                  from numbered
+                  from supplied
                   group by zk_member, zk_version
                 ), followed as (
                   select *,
                     lead(zk_from) over (partition by zk_member order by zk_version) as zk_next,
-                    lead(zk_closes_before) over (partition by zk_member order by zk_version) as zk_next_closes
+                    lead(zk_closes_before) over (partition by zk_member order by zk_version) as zk_next_closes,
+                    coalesce(
+                      max(case when zk_key is not null then zk_version end) over (
+                        partition by zk_member order by zk_version rows between unbounded preceding and current row),
+                      min(case when zk_key is not null then zk_version end) over (partition by zk_member)) as zk_beside
                   from runs
                 )
-                select *,
-                  coalesce(zk_closed, zk_next) as zk_to,
-                  zk_closed is not null or coalesce(zk_next_closes, 0) = 1 as zk_is_deleted
-                from followed""".formatted(TOLD);
+                select f.*,
+                  coalesce(f.zk_closed, f.zk_next) as zk_to,
+                  f.zk_closed is not null or coalesce(f.zk_next_closes, 0) = 1 as zk_is_deleted,
+                  b.zk_key as zk_neighbour
+                from followed as f
+                left join runs as b on b.zk_member = f.zk_member and b.zk_version = f.zk_beside""".formatted(TOLD, MEMBERS);
     }
 }

@@ -4,10 +4,11 @@ import static dev.zeitkammer.dimension.Scratch.CHANGES;
 import static dev.zeitkammer.dimension.Scratch.EXTENDED;
 import static dev.zeitkammer.dimension.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.Scratch.MOMENTS;
+import static dev.zeitkammer.dimension.Scratch.SHARED;
 import static dev.zeitkammer.dimension.Scratch.STATEMENTS;
+import static dev.zeitkammer.dimension.Scratch.SUPPLIED;
 import static dev.zeitkammer.dimension.Scratch.TOLD;
 import static dev.zeitkammer.dimension.Scratch.VERSIONS;
-import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
@@ -35,27 +36,41 @@ final class HistorySteps {
     private final Moments moments;
     private final VersionColumns columns;
     private final HistoryQueries queries;
+    private final LookedUp lookedUp;
+    private final NewAttributes newAttributes;
+    private final OwnValues ownValues;
 
-    HistorySteps(DimensionTable table, Dialect dialect, String target, NewKeys newKeys, Stamp stamp) {
+    HistorySteps(
+            DimensionTable table,
+            Dialect dialect,
+            String target,
+            NewKeys newKeys,
+            Stamp stamp,
+            LookedUp lookedUp,
+            NewAttributes newAttributes) {
         this.table = table;
         this.dialect = dialect;
         this.target = target;
         this.newKeys = newKeys;
+        this.lookedUp = lookedUp;
+        this.newAttributes = newAttributes;
+        this.ownValues = new OwnValues(table, dialect);
         this.stamp = stamp;
         this.moments = new Moments(table, dialect);
         this.columns = new VersionColumns(table, dialect);
-        this.queries = new HistoryQueries(table, dialect, target, stamp);
+        this.queries = new HistoryQueries(table, dialect, lookedUp.standing(), stamp);
     }
 
     List<Step> steps() {
         List<Step> steps = new ArrayList<>();
         if (table.hasEffective()) {
-            new LateRows(table, dialect, target).step().ifPresent(steps::add);
+            new LateRows(table, dialect, lookedUp.standing()).step().ifPresent(steps::add);
         }
         steps.add(write(
                 "retold members",
                 "Members with several rows, or with a row that is not their latest statement: their history is told anew.",
                 dialect.keep(MEMBERS, queries.members())));
+        steps.addAll(new SharedValues(table, dialect, lookedUp).steps());
         steps.add(told(
                 "statements",
                 "What was stated of them, old and new; equal type 2 values have equal numbers.",
@@ -76,6 +91,12 @@ final class HistorySteps {
                 "versions",
                 "The versions that follow, numbered in order, with the existing row that each one is.",
                 dialect.keep(VERSIONS, HistoryQueries.versions())));
+        if (ownValues.any()) {
+            steps.add(told(
+                    "own values",
+                    "Rows that overwrite values of the version in which they fall, and of no other.",
+                    dialect.keep(SUPPLIED, ownValues.overwriting(sources()))));
+        }
         steps.add(told(
                 "changed versions", "Existing versions that changed.", "insert into " + CHANGES + "\n" + updates()));
         steps.add(told(
@@ -89,7 +110,7 @@ final class HistorySteps {
         return new Step.Write(name, purpose, sql);
     }
 
-    private static Step told(String name, String purpose, String sql) {
+    static Step told(String name, String purpose, String sql) {
         return new Step.Write(name, purpose, sql, Step.any(MEMBERS));
     }
 
@@ -97,63 +118,93 @@ final class HistorySteps {
     private Images image(Images images) {
         return images.withEach(
                         Role.TYPE_1,
-                        name -> "case when m.zk_supplies then " + dialect.column("n", name) + " else "
-                                + dialect.column("c", name) + " end")
+                        column -> ownValues.any() ? ownValues.value(column) : dialect.column("k", column.name()))
+                .from(Role.TYPE_3, "k")
+                .from(Role.PREVIOUS, "k")
                 .withEach(
                         Role.TYPE_2,
-                        name -> "case when v.zk_row is not null then " + dialect.column("r", name) + " else "
-                                + dialect.column("s", name) + " end")
+                        column -> "case when v.zk_row is not null then " + dialect.column("r", column.name()) + " else "
+                                + dialect.column("s", column.name()) + " end")
                 .with(Role.VALID_FROM, "v.zk_from")
                 .with(Role.VALID_TO, validTo())
                 .with(Role.IS_CURRENT, "v.zk_next is null")
                 .with(Role.VERSION, "cast(v.zk_version as integer)")
                 .with(Role.LAST_STATED, "v.zk_stated")
-                .with(Role.IS_DELETED, "v.zk_is_deleted");
+                .with(Role.IS_DELETED, "v.zk_is_deleted")
+                .with(Role.ROW_ORIGIN, dialect.text(RowOrigin.SOURCE.word()));
     }
 
     private String validTo() {
         return "case when v.zk_to is null then " + moments.openEnd() + " else " + moments.endBefore("v.zk_to") + " end";
     }
 
-    /** r: the staged row that opens the version; s: the existing version it repeats; n: the member's newest staged row;
-     * f: its earliest one; c: its current version; o: the version as it stands. */
+    /**
+     * r: the staged row that opens the version; s: the existing version it repeats; k: what the member's versions share;
+     * f: the member's earliest staged row; c: its current version; o: the version as it stands; u: the version's supplier;
+     * b: the existing version beside it.
+     */
     private String sources() {
         String key = dialect.quote(table.name(Role.SURROGATE));
-        return """
+        String sources = """
                 from %s as v
                 join %s as m on m.zk_member = v.zk_member
-                left join %s as n on n.zk_row = m.zk_last_row
+                join %s as k on k.zk_member = v.zk_member
                 left join %s as f on f.zk_row = m.zk_first_row
                 left join %s as r on r.zk_row = v.zk_row
                 left join %s as s on s.%s = v.zk_source
                 left join %s as c on c.%s = m.zk_current
-                left join %s as o on o.%s = v.zk_key""".formatted(VERSIONS, MEMBERS, DELIVERY, DELIVERY, DELIVERY, target, key, target, key, target, key);
+                left join %s as o on o.%s = v.zk_key""".formatted(
+                        VERSIONS,
+                        MEMBERS,
+                        SHARED,
+                        lookedUp.rows(),
+                        lookedUp.rows(),
+                        target,
+                        key,
+                        target,
+                        key,
+                        lookedUp.standing(),
+                        key);
+        return ownValues.any() ? sources + """
+
+                        left join %s as u on u.zk_row = v.zk_supplier
+                        left join %s as b on b.%s = v.zk_neighbour""".formatted(lookedUp.rows(), lookedUp.standing(), key) : sources;
     }
 
     private String inserts() {
         Images images = image(Images.inserted(table, dialect, moments, stamp))
                 .with(Role.SURROGATE, newKeys.ofRetold())
                 .from(Role.KEY, "m")
-                .withEach(
-                        Role.TYPE_0,
-                        name -> "case when m.zk_current is null then " + dialect.column("f", name) + " else "
-                                + dialect.column("c", name) + " end");
+                .withEach(Role.TYPE_0, column -> first(column, "c"));
         return "select 'insert', v.zk_row,\n  " + images.selectList() + "\n" + sources() + "\nwhere v.zk_key is null";
     }
 
+    /** Type 0: the first value, which a version under an alias has; of a new member, that of its earliest row. */
+    private String first(DimensionColumn column, String alias) {
+        return "case when m.zk_current is null then " + dialect.column("f", column.name()) + " else "
+                + dialect.column(alias, column.name()) + " end";
+    }
+
     private String updates() {
-        Images images = image(Images.existing(table, dialect, "o").touched(stamp));
+        Images images = image(Images.existing(table, dialect, "o").touched(stamp))
+                .withEach(Role.TYPE_0, column -> first(column, "o"));
+        String overwritten = ownValues.any()
+                ? ownValues.changes() + " or (m.zk_supplies and "
+                        + dialect.anyDiffers(table.names(Role.TYPE_3, Role.PREVIOUS), "k", "o") + ")"
+                : "(m.zk_supplies and "
+                        + dialect.anyDiffers(table.names(Role.TYPE_1, Role.TYPE_3, Role.PREVIOUS), "k", "o") + ")";
         String changed = """
                 (%s <> v.zk_from or %s <> v.zk_version or %s <> (v.zk_next is null) or %s <> v.zk_is_deleted or %s
+                    or m.zk_placeholder is not null
                     or (v.zk_row is not null and %s)
-                    or (m.zk_supplies and %s))""".formatted(
+                    or %s)""".formatted(
                         columns.own("o", Role.VALID_FROM),
                         columns.own("o", Role.VERSION),
                         columns.own("o", Role.IS_CURRENT),
                         columns.own("o", Role.IS_DELETED),
                         dialect.differs(columns.own("o", Role.VALID_TO), validTo()),
-                        dialect.anyDiffers(table.names(Role.TYPE_2), "r", "o"),
-                        dialect.anyDiffers(table.names(Role.TYPE_1), "n", "o"));
+                        dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "o"),
+                        overwritten);
         return "select case when " + changed + " then 'update' else 'restate' end, v.zk_row,\n  " + images.selectList()
                 + "\n"
                 + sources() + "\nwhere v.zk_key is not null and (" + changed + " or "
@@ -162,8 +213,13 @@ final class HistorySteps {
 
     /** A query of the outcomes of the rows that went this way, without those that changed nothing. */
     String outcomes() {
-        return "select zk_row, zk_outcome from " + TOLD + " where zk_outcome <> 'unchanged'\nunion all\n"
-                + "select zk_deleted, zk_deletion from " + TOLD + " where zk_deletion <> 'unchanged'";
+        String rows = ownValues.any()
+                ? "select zk_row, zk_outcome from " + TOLD + " where zk_outcome <> 'unchanged'\nunion all\n"
+                        + "select t.zk_row, " + Outcome.OVERWRITTEN.sql() + " from " + TOLD + " as t join " + SUPPLIED
+                        + " as s on s.zk_row = t.zk_row where t.zk_outcome = 'unchanged'"
+                : "select zk_row, zk_outcome from " + TOLD + " where zk_outcome <> 'unchanged'";
+        return rows + "\nunion all\nselect zk_deleted, zk_deletion from " + TOLD + " where zk_deletion <> 'unchanged'"
+                + newAttributes.outcomesTold();
     }
 
     /** The number of rows that came late. */

@@ -5,7 +5,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.step.Stamp;
 import java.util.EnumMap;
 import java.util.Map;
-import java.util.function.UnaryOperator;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 
 /** Writes the select list that makes a row of a dimension's table: one expression a role, in order of the table's columns. */
@@ -13,7 +13,7 @@ final class Images {
 
     private final DimensionTable table;
     private final Dialect dialect;
-    private final Map<Role, UnaryOperator<String>> byRole = new EnumMap<>(Role.class);
+    private final Map<Role, Function<DimensionColumn, String>> byRole = new EnumMap<>(Role.class);
 
     private Images(DimensionTable table, Dialect dialect) {
         this.table = table;
@@ -35,7 +35,7 @@ final class Images {
     static Images existing(DimensionTable table, Dialect dialect, String alias) {
         Images images = new Images(table, dialect);
         for (Role role : Role.values()) {
-            images.byRole.put(role, name -> dialect.column(alias, name));
+            images.from(role, alias);
         }
         return images;
     }
@@ -51,17 +51,15 @@ final class Images {
     }
 
     Images with(Role role, String expression) {
-        byRole.put(role, name -> expression);
-        return this;
+        return withEach(role, column -> expression);
     }
 
     /** Columns of a role take the column of the same name under an alias. */
     Images from(Role role, String alias) {
-        byRole.put(role, name -> dialect.column(alias, name));
-        return this;
+        return withEach(role, column -> dialect.column(alias, column.name()));
     }
 
-    Images withEach(Role role, UnaryOperator<String> expression) {
+    Images withEach(Role role, Function<DimensionColumn, String> expression) {
         byRole.put(role, expression);
         return this;
     }
@@ -69,7 +67,7 @@ final class Images {
     /** The select list, one column a line. */
     String selectList() {
         return table.columns().stream()
-                .map(column -> byRole.get(column.role()).apply(column.name()) + " as " + dialect.quote(column.name()))
+                .map(column -> byRole.get(column.role()).apply(column) + " as " + dialect.quote(column.name()))
                 .collect(Collectors.joining(",\n  "));
     }
 }

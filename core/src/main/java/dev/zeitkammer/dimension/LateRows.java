@@ -87,6 +87,6 @@ final class LateRows {
                         columns.own("v", Role.IS_CURRENT),
                         columns.own("v", Role.IS_DELETED),
                         columns.ended("v"),
-                        dialect.anyDiffers(table.names(Role.TYPE_2), "v", "r"));
+                        dialect.anyDiffers(table.compared(Role.TYPE_2), "v", "r"));
     }
 }

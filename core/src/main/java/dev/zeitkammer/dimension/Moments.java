@@ -2,6 +2,7 @@ package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.staging.LoadDate;
 import java.time.LocalDate;
 
 /** How the validity of versions is written, under the project's conventions. */
@@ -22,7 +23,12 @@ public final class Moments {
 
     /** A date as a literal of the type of valid_from. */
     String literal(LocalDate date) {
-        return table.momentType().equals(SqlType.DATE) ? dialect.date(date) : dialect.timestamp(date.atStartOfDay());
+        return literal(LoadDate.of(date));
+    }
+
+    /** A load date, or its moment, as a literal of the type of valid_from. */
+    String literal(LoadDate date) {
+        return table.momentType().equals(SqlType.DATE) ? dialect.date(date.day()) : dialect.timestamp(date.moment());
     }
 
     /** The end of a version that is open. */

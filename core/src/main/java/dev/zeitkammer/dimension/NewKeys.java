@@ -82,7 +82,10 @@ interface NewKeys {
 
         @Override
         public String ofRetold() {
-            return hash("m", made() + " + row_number() over (partition by v.zk_member order by v.zk_from)");
+            return hash(
+                    "m",
+                    made()
+                            + " + case when m.zk_placeholder is null then 0 else 1 end + row_number() over (partition by v.zk_member order by v.zk_from)");
         }
 
         @Override

@@ -1,5 +1,8 @@
 package dev.zeitkammer.dimension;
 
+import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.ReservedValues;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
@@ -7,6 +10,7 @@ import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.EnumMap;
 import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Collectors;
 
 /** The stand-in members that facts use when nothing matches; they are there before the first load and match no value. */
@@ -31,8 +35,9 @@ public final class ReservedMembers {
         String target = warehouse.table(table.definition().table());
         String key = dialect.quote(table.name(Role.SURROGATE));
         String columns = dialect.list(table.columns(), column -> dialect.quote(column.name()));
-        String rows = member(table.conventions().unknown(), UNKNOWN) + "\n  union all\n"
-                + member(table.conventions().notApplicable(), NOT_APPLICABLE);
+        ReservedValues given = table.definition().reserved();
+        String rows = member(table.conventions().unknown(), UNKNOWN, given.unknown()) + "\n  union all\n"
+                + member(table.conventions().notApplicable(), NOT_APPLICABLE, given.notApplicable());
         String sql = """
                 insert into %s (%s)
                 select %s
@@ -47,7 +52,7 @@ public final class ReservedMembers {
                 sql);
     }
 
-    private String member(long key, String text) {
+    private String member(long key, String text, Map<String, Word> given) {
         Dialect dialect = warehouse.dialect();
         Moments moments = new Moments(table, dialect);
         Map<Role, String> values = new EnumMap<>(Role.class);
@@ -64,13 +69,27 @@ public final class ReservedMembers {
         values.put(Role.INSERTED_BY, String.valueOf(stamp.load()));
         values.put(Role.UPDATED_BY, String.valueOf(stamp.load()));
         return table.columns().stream()
-                .map(column -> dialect.cast(values.getOrDefault(column.role(), label(column, text)), column.type())
+                .map(column -> dialect.cast(
+                                given(column, given)
+                                        .orElseGet(() -> values.getOrDefault(column.role(), label(column, key, text))),
+                                column.type())
                         + " as " + dialect.quote(column.name()))
                 .collect(Collectors.joining(", ", "  select ", ""));
     }
 
-    private String label(DimensionColumn column, String text) {
-        if (column.role() == Role.KEY || !column.type().isText()) {
+    private Optional<String> given(DimensionColumn column, Map<String, Word> given) {
+        return given.entrySet().stream()
+                .filter(each -> each.getKey().equalsIgnoreCase(column.name()))
+                .map(each -> warehouse.dialect().text(each.getValue().text()))
+                .findFirst();
+    }
+
+    private String label(DimensionColumn column, long key, String text) {
+        if (column.isLookedUp()) {
+            return String.valueOf(key);
+        }
+        boolean isNatural = column.role() == Role.KEY && table.definition().kind() != Kind.COMBINATION;
+        if (isNatural || !column.type().isText()) {
             return "null";
         }
         int length = column.type().length();

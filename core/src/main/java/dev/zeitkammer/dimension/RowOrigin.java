@@ -6,6 +6,8 @@ import java.util.Locale;
 enum RowOrigin {
     /** A delivery. */
     SOURCE,
+    /** A fact that came before its member. */
+    PLACEHOLDER,
     /** It stands in for unknown or not applicable members. */
     RESERVED;
 

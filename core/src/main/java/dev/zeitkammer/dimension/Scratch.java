@@ -20,5 +20,16 @@ final class Scratch {
     /** The versions that follow. */
     static final String VERSIONS = "zk_versions";
 
+    /** What was stated of values that all versions share, in order, from what stood before. */
+    static final String SEQUENCE = "zk_sequence";
+    /** Where in the sequence such a value last changed. */
+    static final String TURNS = "zk_turns";
+    /** The values that all versions of a member share from now on. */
+    static final String SHARED = "zk_shared";
+    /** Rows whose values only their own version gets. */
+    static final String SUPPLIED = "zk_supplied";
+    /** Current versions in which attributes were filled that did not exist when they were made. */
+    static final String FILLED = "zk_filled";
+
     private Scratch() {}
 }

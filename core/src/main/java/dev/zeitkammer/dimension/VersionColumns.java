@@ -34,4 +34,10 @@ final class VersionColumns {
     String ended(String alias) {
         return moments.ended(own(alias, Role.VALID_TO));
     }
+
+    /** Whether a version stands in for a member that has not come yet. */
+    String isPlaceholder(String alias) {
+        return "coalesce(" + own(alias, Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.PLACEHOLDER.word())
+                + ", false)";
+    }
 }

@@ -111,6 +111,15 @@ public interface Dialect {
     /** A query of one column {@code day}: every day from the first to the last. */
     String days(LocalDate first, LocalDate last);
 
+    /** The minute in which a time or a timestamp falls, as a time. */
+    default String minuteOf(String moment, SqlType type) {
+        String timestamp = type.equals(SqlType.TIME) ? "(" + date(LocalDate.EPOCH) + " + " + moment + ")" : moment;
+        return cast("date_trunc('minute', " + timestamp + ")", SqlType.TIME);
+    }
+
+    /** A query of one column {@code minute}: every minute of a day, as a time. */
+    String minutes();
+
     /** A year, month, day, ISO week and the like of a date, as an integer; {@code part} is an ISO or SQL field name. */
     default String part(String part, String date) {
         return "cast(extract(" + part + " from " + date + ") as integer)";
@@ -128,6 +137,26 @@ public interface Dialect {
     /** A statement that adds a column; rows that are there have null in it. */
     default String addColumn(String table, Column column) {
         return "alter table " + table + " add column " + quote(column.name()) + " " + type(column.type());
+    }
+
+    /** A statement that renames a column. */
+    default String renameColumn(String table, String from, String to) {
+        return "alter table " + table + " rename column " + quote(from) + " to " + quote(to);
+    }
+
+    /** A statement that says what a table is, for readers of the catalog. */
+    default String commentOnTable(String table, String about) {
+        return "comment on table " + table + " is " + text(about);
+    }
+
+    /** A statement that says what a column is. */
+    default String commentOnColumn(String table, String column, String about) {
+        return "comment on column " + table + "." + quote(column) + " is " + text(about);
+    }
+
+    /** A statement that creates a view, or puts another query under its name. */
+    default String createView(String view, String query) {
+        return "create or replace view " + view + " as\n" + query;
     }
 
     /** A statement that changes the type of a column. */

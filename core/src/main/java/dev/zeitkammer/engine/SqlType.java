@@ -36,6 +36,7 @@ public record SqlType(Kind kind, int length, int scale) {
     public static final SqlType DOUBLE = new SqlType(Kind.DOUBLE, 0, 0);
     public static final SqlType DATE = new SqlType(Kind.DATE, 0, 0);
     public static final SqlType TIMESTAMP = new SqlType(Kind.TIMESTAMP, 0, 0);
+    public static final SqlType TIME = new SqlType(Kind.TIME, 0, 0);
     public static final SqlType VARCHAR = new SqlType(Kind.VARCHAR, 0, 0);
 
     private static final Pattern FORM =

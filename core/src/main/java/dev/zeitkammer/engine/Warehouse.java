@@ -1,6 +1,7 @@
 package dev.zeitkammer.engine;
 
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Supplier;
@@ -46,6 +47,12 @@ public interface Warehouse extends AutoCloseable {
 
     /** The columns of a table as they stand in the warehouse; empty when there is no such table. */
     List<Column> columns(String table);
+
+    /** The columns of a view of the star, in order; empty when there is no such view. */
+    List<Column> viewColumns(String view);
+
+    /** What the catalog says a table and its columns are, by the column's name; the table's own under the empty text. */
+    Map<String, String> comments(String table);
 
     /** The names of the tables of the books that stand in the warehouse. */
     Set<String> books();

@@ -1,11 +1,10 @@
 package dev.zeitkammer.fact;
 
+import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.definition.Word;
@@ -13,6 +12,8 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSource;
+import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
@@ -20,9 +21,7 @@ import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 
 /** Loads staged rows into a fact table; the dimensions that it looks up must stand already. */
@@ -32,13 +31,14 @@ public final class FactLoad implements TableLoad {
     private final Conventions conventions;
     private final Warehouse warehouse;
     private final List<Column> existing;
-    private final Map<String, List<Column>> dimensions = new HashMap<>();
+    private final LookupSource source;
 
     public FactLoad(Fact definition, Conventions conventions, Warehouse warehouse) {
         this.definition = definition;
         this.conventions = conventions;
         this.warehouse = warehouse;
         this.existing = warehouse.columns(definition.table());
+        this.source = new LookupSource(conventions, warehouse);
     }
 
     @Override
@@ -60,7 +60,7 @@ public final class FactLoad implements TableLoad {
     public void want(Wanted wanted) {
         definition.grain().forEach(column -> wanted.column(column, "grain", typeOf(existing, column.text())));
         definition.degenerate().forEach(column -> wanted.column(column, "degenerate", typeOf(existing, column.text())));
-        definition.lookups().forEach(lookup -> want(lookup, wanted));
+        definition.lookups().forEach(lookup -> source.want(lookup, wanted));
         for (Measure measure : definition.measures()) {
             if (measure.take().isPresent()) {
                 wanted.expression(measure.take().get());
@@ -69,32 +69,6 @@ public final class FactLoad implements TableLoad {
             }
         }
         definition.source().where().ifPresent(wanted::expression);
-    }
-
-    private void want(Lookup lookup, Wanted wanted) {
-        String purpose = "lookup \"" + lookup.role() + "\"";
-        for (int position = 0; position < lookup.match().size(); position++) {
-            Optional<SqlType> type = keyType(lookup, position);
-            if (type.filter(SqlType::isMoment).isPresent()) {
-                wanted.moment(lookup.match().get(position), purpose);
-            } else {
-                wanted.column(lookup.match().get(position), purpose, type);
-            }
-        }
-        lookup.asOf().ifPresent(asOf -> wanted.moment(asOf, "as-of of " + purpose));
-    }
-
-    /** The type of a column of a dimension's key; empty while the dimension has not been loaded. */
-    private Optional<SqlType> keyType(Lookup lookup, int position) {
-        if (lookup.dimension().calendar().isPresent()) {
-            return Optional.of(SqlType.DATE);
-        }
-        return dimensionType(
-                lookup.dimension(), lookup.dimension().key().get(position).text());
-    }
-
-    private Optional<SqlType> dimensionType(Dimension dimension, String column) {
-        return typeOf(dimensions.computeIfAbsent(dimension.table(), warehouse::columns), column);
     }
 
     private static Optional<SqlType> typeOf(List<Column> columns, String name) {
@@ -115,7 +89,7 @@ public final class FactLoad implements TableLoad {
         FactTable table = new FactTable(
                 definition, conventions, columns(definition.grain(), staged), columns(definition.degenerate(), staged));
         FactSteps steps = new FactSteps(table, lookups, warehouse, stamp);
-        return new Prepared(Alignment.of(table.shape(), warehouse), List.of(), steps.plan(delivery));
+        return new Prepared(Aligning.of(table.shape(), warehouse), List.of(), steps.plan(delivery));
     }
 
     private List<Column> columns(List<Word> words, StagedRows staged) {
@@ -132,15 +106,7 @@ public final class FactLoad implements TableLoad {
     private List<LookupSql> lookups(StagedRows staged) {
         List<LookupSql> lookups = new ArrayList<>();
         for (Lookup lookup : definition.lookups()) {
-            SqlType momentType = lookup.dimension().hasHistory()
-                    ? dimensionType(lookup.dimension(), conventions.column(Housekeeping.VALID_FROM))
-                            .orElse(SqlType.DATE)
-                    : SqlType.DATE;
-            SqlType asOfType = lookup.asOf()
-                    .map(asOf -> stagedType(staged, asOf))
-                    .filter(SqlType::isMoment)
-                    .orElse(momentType);
-            lookups.add(new LookupSql(lookups.size(), lookup, conventions, warehouse, momentType, asOfType));
+            lookups.add(source.ofFact(lookups.size(), lookup, staged));
         }
         return lookups;
     }
@@ -161,25 +127,11 @@ public final class FactLoad implements TableLoad {
                 query.computed(measure.take().get(), name, converted, Optional.empty());
             }
         }
-        lookups.forEach(lookup -> add(query, lookup, staged));
-        return query.sql(definition.source().where());
-    }
-
-    private void add(DeliveryQuery query, LookupSql lookup, StagedRows staged) {
-        Dialect dialect = warehouse.dialect();
-        for (int position = 0; position < lookup.lookup().match().size(); position++) {
-            Word word = lookup.lookup().match().get(position);
-            String column = dialect.column("s", stagedName(staged, word));
-            SqlType stagedType = stagedType(staged, word);
-            SqlType keyType = keyType(lookup.lookup(), position).orElse(stagedType);
-            boolean same = stagedType.fitsIn(keyType) && !keyType.equals(SqlType.TIMESTAMP);
-            query.raw(same ? column : dialect.tryCast(column, keyType), lookup.match(position));
+        for (LookupSql lookup : lookups) {
+            source.addMatch(query, lookup, staged);
+            source.addAsOf(query, lookup, staged);
         }
-        lookup.lookup().asOf().ifPresent(asOf -> {
-            String column = dialect.column("s", stagedName(staged, asOf));
-            boolean moment = stagedType(staged, asOf).isMoment();
-            query.raw(moment ? column : dialect.tryCast(column, lookup.asOfType()), lookup.asOf());
-        });
+        return query.sql(definition.source().where());
     }
 
     private static String stagedName(StagedRows staged, Word word) {

@@ -1,5 +1,6 @@
 package dev.zeitkammer.fact;
 
+import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
 import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.OUT;
 import static dev.zeitkammer.step.Sieve.ROWS;
@@ -8,9 +9,9 @@ import dev.zeitkammer.definition.Fact.OnRepeat;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.fact.LookupSql.Found;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Plan;
@@ -18,7 +19,6 @@ import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -27,7 +27,6 @@ import java.util.stream.IntStream;
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactSteps {
 
-    private static final String RESOLVED = "zk_resolved";
     private static final String CHANGES = "zk_changes";
     private static final List<String> COUNTED = List.of(
             "staged",
@@ -62,19 +61,7 @@ final class FactSteps {
         List<Step> steps = new ArrayList<>();
         steps.addAll(sieve().steps(delivery));
         steps.add(sieve().rows());
-        steps.add(new Step.Write(
-                "lookups",
-                "All lookups in one pass: the key that each found, and how.",
-                dialect.keep(RESOLVED, resolved())));
-        lookups.stream().map(this::multiplied).forEach(steps::add);
-        lookups.stream()
-                .filter(lookup -> !lookup.stopping().isEmpty())
-                .map(this::stop)
-                .forEach(steps::add);
-        lookups.stream()
-                .filter(lookup -> !lookup.settingAside().isEmpty())
-                .map(this::setAside)
-                .forEach(steps::add);
+        steps.addAll(new LookupSteps(lookups, dialect).steps(ROWS));
         if (table.definition().onRepeat() == OnRepeat.REFUSE) {
             steps.add(refusal());
         }
@@ -89,91 +76,6 @@ final class FactSteps {
         List<String> values = new ArrayList<>(table.valueNames());
         lookups.forEach(lookup -> values.addAll(lookup.inputs()));
         return new Sieve(dialect, table.grainNames(), List.of(), values);
-    }
-
-    private String resolved() {
-        StringBuilder columns = new StringBuilder("d.zk_row");
-        StringBuilder joins = new StringBuilder();
-        StringBuilder aside = new StringBuilder();
-        for (LookupSql lookup : lookups) {
-            columns.append(",\n    ")
-                    .append(lookup.keyExpression())
-                    .append(" as ")
-                    .append(lookup.key());
-            columns.append(",\n    ")
-                    .append(lookup.foundExpression())
-                    .append(" as ")
-                    .append(lookup.found());
-            joins.append("\n  ").append(lookup.join());
-            if (!lookup.settingAside().isEmpty()) {
-                aside.append(" when ").append(lookup.isAny("found", lookup.settingAside()));
-                aside.append(" then ").append(lookup.number());
-            }
-        }
-        return """
-                select found.*, %s as zk_aside
-                from (
-                  select %s
-                  from %s as d%s
-                ) as found""".formatted(aside.isEmpty() ? "cast(null as integer)" : "case" + aside + " end", columns, ROWS, joins);
-    }
-
-    private Step multiplied(LookupSql lookup) {
-        String sql = """
-                select min(%s), count(*)
-                from %s as r
-                join %s as d on d.zk_row = r.zk_row
-                group by r.zk_row
-                having count(distinct r.%s) > 1
-                limit 1""".formatted(lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.key());
-        return new Step.Guard(
-                "one version, lookup " + lookup.lookup().role(),
-                "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
-                sql,
-                Optional.of("select (select count(*) from " + RESOLVED + ") - (select count(*) from " + ROWS + ")"),
-                Optional.empty(),
-                row -> twoVersions(lookup, row));
-    }
-
-    private static String twoVersions(LookupSql lookup, Row row) {
-        String dimension = lookup.lookup().dimension().table();
-        return "The lookup \"" + lookup.lookup().role() + "\" finds more than one row of " + dimension
-                + " for the member "
-                + row.text(1) + (lookup.lookup().asOf().isPresent() ? " at one date" : "")
-                + "; a member has one current version, and versions do not overlap: mend " + dimension
-                + ", then load again";
-    }
-
-    private Step stop(LookupSql lookup) {
-        String sql = """
-                select count(*), min(%s), min(r.%s)
-                from %s as r
-                join %s as d on d.zk_row = r.zk_row
-                where %s
-                having count(*) > 0""".formatted(
-                lookup.naturalKey("d"), lookup.found(), RESOLVED, DELIVERY, lookup.isAny("r", lookup.stopping()));
-        return new Step.Guard(
-                "stop, lookup " + lookup.lookup().role(),
-                "The definition stops the load for values that find no member.",
-                sql,
-                row -> "The lookup \"" + lookup.lookup().role() + "\" stops the load: " + row.number(1)
-                        + " rows have a " + lookup.columns() + " that is blank or matches no member of "
-                        + lookup.lookup().dimension().table() + ", such as \"" + row.text(2)
-                        + "\"; deliver the members first, or choose another unmatched: or blank:");
-    }
-
-    private Step setAside(LookupSql lookup) {
-        String sql = """
-                insert into %s
-                select r.zk_row, 'setAside', 'unmatched', %s, %s
-                from %s as r
-                join %s as d on d.zk_row = r.zk_row
-                where r.zk_aside = %d""".formatted(
-                OUT, dialect.text(lookup.columns()), lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.number());
-        return new Step.Write(
-                "unmatched, lookup " + lookup.lookup().role(),
-                "The definition sets rows aside whose value finds no member.",
-                sql);
     }
 
     private Step refusal() {
@@ -295,20 +197,8 @@ final class FactSteps {
                   ) as c""".formatted(ignores ? "0" : rest, ignores ? rest : "0", DELIVERY, OUT, CHANGES);
         List<Counting> counts = new ArrayList<>();
         counts.add(new Counting("", COUNTED, sql));
-        lookups.forEach(lookup -> counts.add(counted(lookup)));
+        counts.addAll(new LookupSteps(lookups, dialect).counts());
         return counts;
-    }
-
-    private static Counting counted(LookupSql lookup) {
-        String numbers = Arrays.stream(Found.values())
-                .map(found -> "count(case when " + lookup.found() + " = " + found.sql() + " then 1 end)")
-                .collect(Collectors.joining(",\n  "));
-        String sql = "select " + numbers + "\nfrom " + RESOLVED + "\nwhere coalesce(zk_aside, " + lookup.number()
-                + ") >= " + lookup.number();
-        return new Counting(
-                lookup.lookup().role().text(),
-                Arrays.stream(Found.values()).map(Found::word).toList(),
-                sql);
     }
 
     private static String written() {

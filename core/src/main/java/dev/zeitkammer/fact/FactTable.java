@@ -70,6 +70,6 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
     TableShape shape() {
         List<String> identity = new ArrayList<>(grainNames());
         identity.add(stamp(Housekeeping.INSERTED_BY));
-        return new TableShape(definition.table(), columns(), identity);
+        return TableShape.plain(definition.table(), columns(), identity);
     }
 }

@@ -59,6 +59,8 @@ public final class Aligner {
         Alignment alignment = ready.prepared().alignment();
         return warehouse.inTransaction(() -> {
             alignment.statements().forEach(warehouse::execute);
+            Books books = new Books(warehouse);
+            books.noteAdded(ready.definition().table(), alignment.added(), books.nextLoad());
             ready.prepared().seeds().forEach(seed -> warehouse.execute(seed.sql()));
             return described(ready);
         });

@@ -10,10 +10,10 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Stamp;
 import java.time.Clock;
-import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
@@ -46,7 +46,7 @@ public final class Loader {
     /**
      * What to load.
      *
-     * @param date the load date
+     * @param date the load date, or its moment where a day has several loads
      * @param tables the tables; empty: all
      * @param withDimensions whether the dimensions of the named facts are loaded too
      * @param align whether tables are made to fit their definitions
@@ -54,7 +54,7 @@ public final class Loader {
      * @param rehearsal whether the values that change are read off, inside a transaction that the caller takes back
      */
     public record Request(
-            LocalDate date,
+            LoadDate date,
             List<String> tables,
             boolean withDimensions,
             boolean align,
@@ -67,7 +67,7 @@ public final class Loader {
         }
 
         /** Everything there is of a date. */
-        public static Request everything(LocalDate date) {
+        public static Request everything(LoadDate date) {
             return new Request(date, List.of(), false, true, Set.of(), false);
         }
     }
@@ -105,7 +105,7 @@ public final class Loader {
     public record Rehearsal(LoadEntry load, List<ChangedAttribute> changed) {}
 
     /** Runs a load of several tables as one transaction and takes all of it back. */
-    public Rehearsal rehearse(LocalDate date, List<String> tables) {
+    public Rehearsal rehearse(LoadDate date, List<String> tables) {
         changed.clear();
         Request request = new Request(date, tables, false, true, Set.of(), true);
         LoadEntry load = warehouse.rehearse(() -> load(request));

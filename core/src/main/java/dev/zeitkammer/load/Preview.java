@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.FileStaging;
+import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.staging.StagedFiles;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
@@ -74,6 +75,9 @@ public final class Preview {
 
     private Stamp stamp() {
         long load = hasBooks() ? new Books(warehouse).nextLoad() : 1;
-        return new Stamp(load, LocalDate.now(clock), LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS));
+        return new Stamp(
+                load,
+                LoadDate.of(LocalDate.now(clock)),
+                LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS));
     }
 }

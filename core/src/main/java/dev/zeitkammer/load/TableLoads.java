@@ -1,15 +1,19 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.calendar.CalendarLoad;
+import dev.zeitkammer.calendar.MinutesLoad;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
+import dev.zeitkammer.dimension.DimensionLoad.KeptOfTable;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.FactLoad;
 import dev.zeitkammer.step.TableLoad;
+import java.util.Map;
 
 /** Finds the way to load a definition. */
 final class TableLoads {
@@ -24,15 +28,21 @@ final class TableLoads {
 
     TableLoad of(Definition definition) {
         if (definition instanceof Dimension dimension) {
-            return dimension.calendar().isPresent()
-                    ? new CalendarLoad(dimension, project.conventions(), warehouse)
-                    : new DimensionLoad(
-                            dimension,
-                            project.conventions(),
-                            warehouse,
-                            new Books(warehouse).highestKeySql(dimension.table()));
+            return switch (dimension.kind()) {
+                case CALENDAR -> new CalendarLoad(dimension, project.conventions(), warehouse);
+                case MINUTES -> new MinutesLoad(dimension, project.conventions(), warehouse);
+                case MEMBERS, COMBINATION ->
+                    new DimensionLoad(dimension, project.conventions(), warehouse, kept(dimension));
+            };
         }
         return new FactLoad((Fact) definition, project.conventions(), warehouse);
+    }
+
+    private KeptOfTable kept(Dimension dimension) {
+        Books books = new Books(warehouse);
+        return new KeptOfTable(
+                books.highestKeySql(dimension.table()),
+                new Journal(warehouse).hasBooks() ? books.addedColumns(dimension.table()) : Map.of());
     }
 
     static String kind(Definition definition) {

@@ -77,8 +77,7 @@ final class TableRun {
         refuseOlderDate(load);
         Optional<Input> input = definition.from();
         if (input.isPresent()) {
-            Optional<StagedFiles> delivery =
-                    staging.delivery(input.get(), stamp.date().toString());
+            Optional<StagedFiles> delivery = staging.delivery(input.get(), stamp.date());
             if (delivery.isEmpty()) {
                 return skipped(load, input.get(), began);
             }
@@ -118,7 +117,7 @@ final class TableRun {
     }
 
     private TableEntry skipped(TableLoad load, Input input, long began) {
-        String pattern = input.files().text().replace("{date}", stamp.date().toString());
+        String pattern = stamp.date().in(input.files().text());
         TableEntry entry = TableEntry.without(
                 definition.table(),
                 load.kind(),
@@ -148,6 +147,7 @@ final class TableRun {
 
     private TableEntry transaction(TableLoad load, Prepared prepared, Request request, long began) {
         align(prepared.alignment(), request.align());
+        books.noteAdded(definition.table(), prepared.alignment().added(), stamp.load());
         listener.notes(definition.table(), prepared.alignment().notes());
         run(prepared.seeds(), request);
         run(prepared.plan().steps(), request);

@@ -8,13 +8,20 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.PathMatcher;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 
 /** Finds the files of a delivery. */
 final class FileFinder {
 
-    private static final String DATE = "{date}";
+    private static final Pattern PARTS =
+            Pattern.compile("\\{date}|\\{time}|\\*\\*|\\?|(\\*|\\[[^]]*]|\\{[^}]*})|[^*?\\[{]+|.");
 
     private final Path folder;
 
@@ -23,29 +30,48 @@ final class FileFinder {
     }
 
     /** The files of a load date, in order of their paths; empty when there is no delivery. */
-    List<Path> of(Input input, String date) {
-        return matching(input.files().text().replace(DATE, date));
+    List<Path> of(Input input, LoadDate date) {
+        return matching(date.in(input.files().text()));
     }
 
     /** The files of the newest load date that has any, for looking at what a delivery is like. */
     List<Path> newest(Input input) {
         String pattern = input.files().text();
-        if (!pattern.contains(DATE)) {
+        if (!pattern.contains(LoadDate.DATE) && !pattern.contains(LoadDate.TIME)) {
             return matching(pattern);
         }
-        List<Path> all = matching(pattern.replace(DATE, "*"));
-        if (all.isEmpty()) {
-            return all;
-        }
-        Path last = all.get(all.size() - 1);
-        return all.stream().filter(file -> sameDelivery(pattern, file, last)).toList();
+        List<Path> all = matching(pattern.replace(LoadDate.DATE, "*").replace(LoadDate.TIME, "*"));
+        Pattern dated = dated(folder.resolve(pattern).normalize().toString());
+        Optional<String> newest = all.stream().map(file -> date(dated, file)).max(Comparator.naturalOrder());
+        return all.stream()
+                .filter(file -> newest.get().equals(date(dated, file)))
+                .toList();
     }
 
-    private boolean sameDelivery(String pattern, Path file, Path last) {
-        String before = pattern.substring(0, pattern.indexOf(DATE));
-        int from = folder.resolve(before + "x").toString().length() - 1;
-        int width = "2026-01-01".length();
-        return file.toString().regionMatches(from, last.toString(), from, width);
+    /** The pattern as a regular expression whose groups are date and time. */
+    private static Pattern dated(String pattern) {
+        StringBuilder expression = new StringBuilder();
+        Matcher parts = PARTS.matcher(pattern);
+        while (parts.find()) {
+            expression.append(
+                    switch (parts.group()) {
+                        case LoadDate.DATE -> "(\\d{4}-\\d\\d-\\d\\d)";
+                        case LoadDate.TIME -> "(\\d{4})";
+                        case "**" -> ".*";
+                        case "?" -> "[^/]";
+                        default -> parts.group(1) == null ? Pattern.quote(parts.group()) : "[^/]*";
+                    });
+        }
+        return Pattern.compile(expression.toString());
+    }
+
+    private static String date(Pattern dated, Path file) {
+        Matcher found = dated.matcher(file.toString());
+        return found.matches()
+                ? IntStream.rangeClosed(1, found.groupCount())
+                        .mapToObj(found::group)
+                        .collect(Collectors.joining("T"))
+                : "";
     }
 
     private List<Path> matching(String pattern) {

@@ -46,11 +46,11 @@ public final class FileStaging {
      * @throws StagingException when a file cannot be read, or is required and missing
      * @throws DefinitionException when a column that the input lists is not there
      */
-    public Optional<StagedFiles> delivery(Input input, String date) {
+    public Optional<StagedFiles> delivery(Input input, LoadDate date) {
         List<Path> files = new FileFinder(folder).of(input, date);
         if (files.isEmpty() && input.required()) {
             throw new StagingException("There is no delivery: no file matches "
-                    + input.files().text().replace("{date}", date) + ", and the input \"" + input.name()
+                    + date.in(input.files().text()) + ", and the input \"" + input.name()
                     + "\" requires one");
         }
         return opened(input, files);

@@ -60,6 +60,16 @@ public final class DeliveryQuery {
         selected.add(sql + " as " + dialect.quote(as));
     }
 
+    /** A column that was selected before, once more under another name. */
+    public void again(String selectedAs, String as) {
+        String suffix = " as " + dialect.quote(selectedAs);
+        selected.stream()
+                .filter(column -> column.endsWith(suffix))
+                .findFirst()
+                .map(column -> column.substring(0, column.length() - suffix.length()) + " as " + dialect.quote(as))
+                .ifPresent(selected::add);
+    }
+
     /** A condition under which a row cannot be used, the column to name and SQL for the value to show. */
     public void bad(String condition, String column, String text) {
         badColumns.add("when " + condition + " then " + dialect.text(column));

@@ -14,6 +14,9 @@ public record Differences(List<String> attributes, String pairs) {
     /** The scratch table of pairs. */
     public static final String TABLE = "zk_pairs";
 
+    /** Where nothing can change. */
+    static final Differences NONE = new Differences(List.of(), "");
+
     public Differences {
         attributes = List.copyOf(attributes);
     }

@@ -23,6 +23,16 @@ public record Plan(
         String setAside,
         Optional<String> highestKey) {
 
+    /** The plan of a table to which nothing is delivered. */
+    public static final Plan NOTHING = new Plan(
+            List.of(),
+            List.of(),
+            Differences.NONE,
+            List.of(),
+            "select 0, 0",
+            "select 0, '', '', '' where false",
+            Optional.empty());
+
     public Plan {
         steps = List.copyOf(steps);
         application = List.copyOf(application);

@@ -27,6 +27,8 @@ public final class Sieve {
     private final List<String> keys;
     private final List<String> sameMoment;
     private final List<String> values;
+    private boolean nullIsAKey;
+    private boolean choosesLast;
 
     /**
      * @param keys the columns that must not be null
@@ -39,6 +41,18 @@ public final class Sieve {
         this.sameMoment = new ArrayList<>(keys);
         this.sameMoment.addAll(moment);
         this.values = List.copyOf(values);
+    }
+
+    /** Null is a value in a key, like every other. */
+    public Sieve withNullInKeys() {
+        nullIsAKey = true;
+        return this;
+    }
+
+    /** Of rows that contradict each other the one with the greatest {@code zk_last_by} counts, the others are superseded. */
+    public Sieve choosingLast() {
+        choosesLast = true;
+        return this;
     }
 
     /** @param delivery the query that makes {@link #DELIVERY} */
@@ -82,18 +96,22 @@ public final class Sieve {
     }
 
     private String unusable() {
+        List<String> blanks = nullIsAKey ? List.of() : keys;
+        String blank = blanks.stream()
+                .map(key -> "when " + dialect.quote(key) + " is null then " + dialect.text(key))
+                .collect(Collectors.joining(" "));
         return """
                 select zk_row, 'setAside' as zk_outcome,
                   case when zk_bad_column is not null then 'bad value' else 'blank key' end as zk_reason,
-                  coalesce(zk_bad_column, case %s end) as zk_column,
+                  coalesce(zk_bad_column, %s) as zk_column,
                   zk_bad_text as zk_text
                 from %s
-                where zk_bad_column is not null or %s""".formatted(
-                keys.stream()
-                        .map(key -> "when " + dialect.quote(key) + " is null then " + dialect.text(key))
-                        .collect(Collectors.joining(" ")),
-                DELIVERY,
-                keys.stream().map(key -> dialect.quote(key) + " is null").collect(Collectors.joining(" or ")));
+                where zk_bad_column is not null%s""".formatted(
+                        blanks.isEmpty() ? "null" : "case " + blank + " end",
+                        DELIVERY,
+                        blanks.stream()
+                                .map(key -> " or " + dialect.quote(key) + " is null")
+                                .collect(Collectors.joining()));
     }
 
     private String crowded() {
@@ -107,7 +125,10 @@ public final class Sieve {
     }
 
     private String duplicates() {
-        String together = dialect.columns(sameMoment);
+        return choosesLast ? superseded() : contradicting();
+    }
+
+    private String contradicting() {
         return """
                 select zk_row,
                   case when zk_values > 1 then 'setAside' else 'repeated' end,
@@ -119,19 +140,62 @@ public final class Sieve {
                     max(zk_value) over (partition by %s) as zk_values,
                     row_number() over (partition by %s order by zk_row) as zk_nth
                   from (
-                    select d.*, dense_rank() over (partition by %s order by %s) as zk_value
-                    from (%s) as d
-                    join %s as c using (%s)
+                    %s
                   ) as valued
                 ) as numbered
-                where zk_values > 1 or zk_nth > 1""".formatted(
+                where zk_values > 1 or zk_nth > 1""".formatted(dialect.text(String.join(", ", keys)), together(), together(), valued());
+    }
+
+    /** Rows that share the greatest value contradict each other still; what equals the chosen row is repeated. */
+    private String superseded() {
+        String winners = "partition by " + together() + ", zk_rank";
+        return """
+                select zk_row,
+                  case when zk_ties > 1 then 'setAside' when zk_value = zk_winner then 'repeated' else 'unchanged' end,
+                  case when zk_ties > 1 then 'conflicting duplicate' end,
+                  case when zk_ties > 1 then %s end,
+                  cast(null as varchar)
+                from (
+                  select zk_row, zk_value, zk_nth,
+                    max(case when zk_rank = 1 then zk_value end) over (partition by %s) as zk_winner,
+                    max(case when zk_rank = 1 then zk_variety end) over (partition by %s) as zk_ties
+                  from (
+                    select *, max(zk_value) over (%s) - min(zk_value) over (%s) + 1 as zk_variety
+                    from (
+                      select valued.*,
+                        rank() over (partition by %s order by zk_last_by desc nulls last) as zk_rank,
+                        row_number() over (partition by %s order by zk_last_by desc nulls last, zk_row) as zk_nth
+                      from (
+                        %s
+                      ) as valued
+                    ) as ranked
+                  ) as varied
+                ) as judged
+                where zk_ties > 1 or zk_nth > 1""".formatted(
                         dialect.text(String.join(", ", keys)),
-                        together,
-                        together,
-                        together,
-                        values.isEmpty() ? "1" : dialect.columns(values),
-                        taking(),
-                        CROWDED,
-                        dialect.columns(keys));
+                        together(),
+                        together(),
+                        winners,
+                        winners,
+                        together(),
+                        together(),
+                        valued());
+    }
+
+    private String together() {
+        return dialect.columns(sameMoment);
+    }
+
+    /** The rows of crowded keys; rows of one key and moment have equal numbers where their values are equal. */
+    private String valued() {
+        String same = keys.stream()
+                .map(key -> dialect.column("c", key)
+                        + (nullIsAKey ? " is not distinct from " : " = ")
+                        + dialect.column("d", key))
+                .collect(Collectors.joining(" and "));
+        return "select d.*, dense_rank() over (partition by "
+                + dialect.list(sameMoment, name -> dialect.column("d", name)) + " order by "
+                + (values.isEmpty() ? "1" : dialect.list(values, name -> dialect.column("d", name)))
+                + ") as zk_value\n    from (" + taking() + ") as d\n    join " + CROWDED + " as c on " + same;
     }
 }

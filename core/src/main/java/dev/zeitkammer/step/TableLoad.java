@@ -35,5 +35,11 @@ public interface TableLoad {
      * @param alignment what makes the table fit
      * @param seeds steps that put in what must be there before the first row
      */
-    record Prepared(Alignment alignment, List<Step> seeds, Plan plan) {}
+    record Prepared(Alignment alignment, List<Step> seeds, Plan plan) {
+
+        /** The same with a plan. */
+        public Prepared with(Plan found) {
+            return new Prepared(alignment, seeds, found);
+        }
+    }
 }

@@ -4,7 +4,6 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Word;
-import dev.zeitkammer.dimension.DimensionTable;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
@@ -28,7 +27,7 @@ final class DimensionProofs {
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.table = warehouse.table(dimension.table());
-        this.key = dialect.quote(DimensionTable.keyColumn(dimension));
+        this.key = dialect.quote(dimension.keyColumn());
         this.members = dimension.key().stream().map(Word::text).toList();
     }
 

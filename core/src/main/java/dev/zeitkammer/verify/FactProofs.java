@@ -3,7 +3,6 @@ package dev.zeitkammer.verify;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Word;
-import dev.zeitkammer.dimension.DimensionTable;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
@@ -44,7 +43,7 @@ final class FactProofs {
                                     table,
                                     key,
                                     warehouse.table(dimension),
-                                    dialect.quote(DimensionTable.keyColumn(lookup.dimension())),
+                                    dialect.quote(lookup.dimension().keyColumn()),
                                     key)));
         }
         return proofs;

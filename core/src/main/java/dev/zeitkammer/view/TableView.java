@@ -7,7 +7,6 @@ import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.definition.Word;
-import dev.zeitkammer.dimension.DimensionTable;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
@@ -80,7 +79,7 @@ public final class TableView {
 
     private static List<String> order(Definition definition) {
         if (definition instanceof Dimension dimension) {
-            return List.of(DimensionTable.keyColumn(dimension));
+            return List.of(dimension.keyColumn());
         }
         return ((Fact) definition).grain().stream().map(Word::text).toList();
     }

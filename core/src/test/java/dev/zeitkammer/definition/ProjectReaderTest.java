@@ -64,7 +64,7 @@ class ProjectReaderTest {
             delimiter = '|',
             value = {
                 "'key: hut_code'|'key: hut_code\nkey: other'|dimensions/hut.yaml:4:1: \"key\" stands here a second time; the first is on line 3",
-                "'type 2'|'typ 2'|dimensions/hut.yaml:4:24: the attribute \"category\" is \"typ 2\"; expected one of: type 0, type 1, type 2",
+                "'type 2'|'typ 2'|dimensions/hut.yaml:4:24: the attribute \"category\" is \"typ 2\"; expected one of: type 0, type 1, type 2, type 3",
                 "'type 2'|'{type: 2, as: decimal(10,2)}'|dimensions/hut.yaml:4:38: \"decimal(10\" is not a type; YAML cut it at the comma; quote it: \"decimal(10,2)\"",
                 "'phone: type 1'|'phone: '|dimensions/hut.yaml:4:38: the attribute \"phone\" is nothing; expected a text",
                 "'phone'|'valid_from'|dimensions/hut.yaml:4:32: the column \"valid_from\" is already taken, by housekeeping; columns of a table need different names (housekeeping columns can be renamed under conventions: columns:)",

@@ -11,9 +11,9 @@ import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.staging.LoadDate;
 import java.nio.file.Path;
 import java.time.Clock;
-import java.time.LocalDate;
 import java.util.List;
 import java.util.Set;
 import org.junit.jupiter.api.AfterEach;
@@ -156,7 +156,7 @@ class DeletionsTest {
         assertThat(star.rows("select count(*) from dim_hut where is_deleted")).containsExactly("0");
         Loader loader = new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC());
         LoadEntry accepted = loader.load(new Request(
-                LocalDate.parse("2026-03-02"), List.of(), false, true, Set.of(DimensionGuards.ACCEPT_ABSENT), false));
+                LoadDate.parse("2026-03-02"), List.of(), false, true, Set.of(DimensionGuards.ACCEPT_ABSENT), false));
         assertThat(accepted.tables().get(0).count("absent")).isEqualTo(30);
     }
 

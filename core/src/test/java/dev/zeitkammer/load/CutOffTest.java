@@ -10,6 +10,7 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
 import java.nio.file.Path;
@@ -105,7 +106,7 @@ class CutOffTest {
                 .execute(anyString());
         try {
             LoadEntry load = new Loader(star.project(), failing, LoadListener.NONE, Clock.systemUTC())
-                    .load(Request.everything(LocalDate.parse("2026-03-02")));
+                    .load(Request.everything(LoadDate.of(LocalDate.parse("2026-03-02"))));
             boolean failed = load.status() == LoadStatus.FAILED;
             assertThat(failed).isEqualTo(executed.get() >= statement);
             return failed;

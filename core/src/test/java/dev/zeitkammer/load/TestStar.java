@@ -13,13 +13,13 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.staging.LoadDate;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
-import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -67,7 +67,7 @@ public final class TestStar implements AutoCloseable {
     /** Loads everything for a date. */
     public LoadEntry load(String date, String... tables) {
         return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())
-                .load(new Request(LocalDate.parse(date), List.of(tables), false, true, Set.of(), false));
+                .load(new Request(LoadDate.parse(date), List.of(tables), false, true, Set.of(), false));
     }
 
     /** Loads one table that must not fail. */

@@ -14,6 +14,7 @@ import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.staging.LoadDate;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -138,7 +139,7 @@ class RandomDeliveriesTest {
 
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
             List<String> before = expectedRows();
-            LoadEntry load = loader.load(Request.everything(day));
+            LoadEntry load = loader.load(Request.everything(LoadDate.of(day)));
             TableEntry entry = load.tables().get(0);
             String what = "seed %d, %s, load %d for %s".formatted(seed, settings, load.load(), day);
             assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);

@@ -6,13 +6,16 @@ import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.LoadDate;
 import java.io.PrintStream;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
+import java.time.DateTimeException;
 import java.util.Arrays;
 import java.util.Map;
 import picocli.CommandLine;
 import picocli.CommandLine.ParameterException;
+import picocli.CommandLine.TypeConversionException;
 import picocli.CommandLine.UnmatchedArgumentException;
 
 /** The whole program behind the process: parses the arguments, runs the command, turns failures into messages and statuses. */
@@ -39,7 +42,17 @@ public final class CommandLineProgram {
                 .setParameterExceptionHandler(this::wrongUsage)
                 .setExecutionExceptionHandler((failure, command, result) -> failed(failure, root, args));
         line.getSubcommands().values().forEach(command -> command.setUsageHelpWidth(80));
+        line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         return line.execute(args);
+    }
+
+    private static LoadDate loadDate(String text) {
+        try {
+            return LoadDate.parse(text);
+        } catch (DateTimeException neither) {
+            throw new TypeConversionException(
+                    "\"" + text + "\" is neither a date such as 2026-03-01 nor a moment such as 2026-03-01T14:00");
+        }
     }
 
     private int wrongUsage(ParameterException wrong, String[] args) {

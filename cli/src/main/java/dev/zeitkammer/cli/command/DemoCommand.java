@@ -12,6 +12,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.view.MemberHistory;
 import java.nio.file.Path;
 import java.time.LocalDate;
@@ -59,7 +60,7 @@ final class DemoCommand extends BaseCommand {
             told.day(day.date().toString(), day.story());
             Optional<LoadEntry> before =
                     new Journal(warehouse).doneFor(day.date().toString());
-            LoadEntry load = before.orElseGet(() -> loader.load(Request.everything(day.date())));
+            LoadEntry load = before.orElseGet(() -> loader.load(Request.everything(LoadDate.of(day.date()))));
             told.load(load, before.isPresent());
             if (load.status() != LoadStatus.DONE) {
                 return LoadCommand.status(load);

@@ -11,6 +11,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.staging.LoadDate;
 import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -40,8 +41,12 @@ final class LoadCommand extends BaseCommand {
 
     /** One load date, or a span of them. */
     static final class Dates {
-        @Option(names = "--date", paramLabel = "D", description = "The load date, such as 2026-03-01 (default: today).")
-        private @Nullable LocalDate date;
+        @Option(
+                names = "--date",
+                paramLabel = "D",
+                description =
+                        "The load date, such as 2026-03-01, or its moment, such as 2026-03-01T14:00 (default: today).")
+        private @Nullable LoadDate date;
 
         @Option(
                 names = "--dates",
@@ -69,7 +74,7 @@ final class LoadCommand extends BaseCommand {
     int run() {
         Project project = project();
         tables.forEach(project::definition);
-        List<LocalDate> days = days();
+        List<LoadDate> days = days();
         return withWarehouse(project, Access.WRITE, warehouse -> {
             List<LoadEntry> loads = load(project, warehouse, days);
             if (format() != Format.TEXT) {
@@ -79,11 +84,11 @@ final class LoadCommand extends BaseCommand {
         });
     }
 
-    private List<LoadEntry> load(Project project, Warehouse warehouse, List<LocalDate> days) {
+    private List<LoadEntry> load(Project project, Warehouse warehouse, List<LoadDate> days) {
         Narrator narrator = new Narrator(output(), options());
         Loader loader = new Loader(project, warehouse, narrator, clock());
         List<LoadEntry> loads = new ArrayList<>();
-        for (LocalDate day : days) {
+        for (LoadDate day : days) {
             LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign, waived(), false));
             loads.add(load);
             if (format() == Format.TEXT) {
@@ -105,9 +110,9 @@ final class LoadCommand extends BaseCommand {
                 .forEach(table -> table.error().ifPresent(error -> output().error(table.table() + ": " + error)));
     }
 
-    private List<LocalDate> days() {
+    private List<LoadDate> days() {
         if (dates.span == null) {
-            return List.of(dates.date == null ? LocalDate.now() : dates.date);
+            return List.of(dates.date == null ? LoadDate.of(LocalDate.now()) : dates.date);
         }
         String[] ends = dates.span.split("\\.\\.", -1);
         if (ends.length == 2) {
@@ -115,7 +120,7 @@ final class LoadCommand extends BaseCommand {
                 LocalDate first = LocalDate.parse(ends[0]);
                 LocalDate last = LocalDate.parse(ends[1]);
                 if (!last.isBefore(first)) {
-                    return first.datesUntil(last.plusDays(1)).toList();
+                    return first.datesUntil(last.plusDays(1)).map(LoadDate::of).toList();
                 }
             } catch (DateTimeException notDates) {
                 // reported below, like every span that cannot be read

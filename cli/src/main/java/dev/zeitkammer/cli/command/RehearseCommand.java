@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Rehearsal;
+import dev.zeitkammer.staging.LoadDate;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
@@ -24,8 +25,12 @@ final class RehearseCommand extends BaseCommand {
     @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables to rehearse (default: all).")
     private List<String> tables = new ArrayList<>();
 
-    @Option(names = "--date", paramLabel = "D", description = "The load date, such as 2026-03-01 (default: today).")
-    private @Nullable LocalDate date;
+    @Option(
+            names = "--date",
+            paramLabel = "D",
+            description =
+                    "The load date, such as 2026-03-01, or its moment, such as 2026-03-01T14:00 (default: today).")
+    private @Nullable LoadDate date;
 
     @Override
     int run() {
@@ -33,7 +38,7 @@ final class RehearseCommand extends BaseCommand {
         tables.forEach(project::definition);
         return withWarehouse(project, Access.REHEARSE, warehouse -> {
             Loader loader = new Loader(project, warehouse, new Narrator(output(), options()), clock());
-            Rehearsal rehearsal = loader.rehearse(date == null ? LocalDate.now() : date, tables);
+            Rehearsal rehearsal = loader.rehearse(date == null ? LoadDate.of(LocalDate.now()) : date, tables);
             new RehearsalOutput(output()).write(rehearsal, format());
             return ExitStatus.DONE;
         });

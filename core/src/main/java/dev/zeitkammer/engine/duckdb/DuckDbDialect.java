@@ -57,4 +57,10 @@ final class DuckDbDialect implements Dialect {
         return "select cast(d as date) as day from generate_series(%s, %s, interval 1 day) as s(d)"
                 .formatted(date(first), date(last));
     }
+
+    @Override
+    public String minutes() {
+        return "select cast(m as time) as minute from generate_series(timestamp '1970-01-01 00:00:00',"
+                + " timestamp '1970-01-01 23:59:00', interval 1 minute) as s(m)";
+    }
 }

@@ -18,8 +18,10 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Properties;
 import java.util.Set;
 import java.util.function.Supplier;
@@ -164,6 +166,33 @@ public final class DuckDbWarehouse implements Warehouse {
                 schemaName(),
                 table);
         return found == 0 ? List.of() : describe("select * from " + table(table));
+    }
+
+    @Override
+    public List<Column> viewColumns(String view) {
+        return query(
+                "select c.column_name, c.data_type from duckdb_columns() as c join duckdb_views() as v on v.view_oid = c.table_oid"
+                        + " where c.database_name = current_database() and c.schema_name = ? and lower(c.table_name) = lower(?)"
+                        + " and not v.temporary order by c.column_index",
+                row -> new Column(String.valueOf(row.text(1)), typeNamed(String.valueOf(row.text(2)))),
+                schemaName(),
+                view);
+    }
+
+    @Override
+    public Map<String, String> comments(String table) {
+        Map<String, String> comments = new HashMap<>();
+        query(
+                "select '', comment from duckdb_tables() where database_name = current_database() and schema_name = ?"
+                        + " and lower(table_name) = lower(?) union all "
+                        + "select column_name, comment from duckdb_columns() where database_name = current_database()"
+                        + " and schema_name = ? and lower(table_name) = lower(?)",
+                row -> comments.put(String.valueOf(row.text(1)), row.text(2)),
+                schemaName(),
+                table,
+                schemaName(),
+                table);
+        return comments;
     }
 
     @Override

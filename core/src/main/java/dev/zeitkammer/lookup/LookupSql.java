@@ -1,4 +1,4 @@
-package dev.zeitkammer.fact;
+package dev.zeitkammer.lookup;
 
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Housekeeping;
@@ -6,29 +6,44 @@ import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.BeforeFirst;
 import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Lookup.Unmatched;
-import dev.zeitkammer.dimension.DimensionTable;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Sieve;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 
 /**
  * SQL of one lookup. The staged rows stand under the alias {@code d}, with the natural key in columns {@link #match} and the
  * date in {@link #asOf}; the dimension stands under an alias of the lookup's own.
  *
- * @param number the lookup's number among those of the fact, from 0
+ * @param number the lookup's number among those of the table, from 0
+ * @param hasVersions whether the dimension's table keeps versions
  * @param momentType the type of the dimension's valid_from
  * @param asOfType the type of the staged date; that of the dimension's where there is none
+ * @param within whether it finds members of the very dimension that is being loaded, so that a member may come in the same
+ *     delivery; what it finds then is a token of the row, which {@link #resolving} replaces by the key
  */
-record LookupSql(
-        int number, Lookup lookup, Conventions conventions, Warehouse warehouse, SqlType momentType, SqlType asOfType) {
+public record LookupSql(
+        int number,
+        Lookup lookup,
+        Conventions conventions,
+        Warehouse warehouse,
+        boolean hasVersions,
+        SqlType momentType,
+        SqlType asOfType,
+        boolean within) {
+
+    /** Keys at and below this number stand for the row of a delivery whose parent is not known before all rows are written. */
+    private static final String TOKEN = "-4000000000000000000";
 
     /** What a lookup can find. */
-    enum Found {
+    public enum Found {
         MATCHED,
         UNMATCHED,
         BLANK,
@@ -36,11 +51,11 @@ record LookupSql(
         ENDED,
         PLACEHOLDERS;
 
-        String word() {
+        public String word() {
             return name().toLowerCase(Locale.ROOT);
         }
 
-        String sql() {
+        public String sql() {
             return "'" + word() + "'";
         }
     }
@@ -53,26 +68,31 @@ record LookupSql(
         return "l" + number;
     }
 
-    String match(int position) {
+    public String match(int position) {
         return "zk_m" + number + "_" + position;
     }
 
-    String asOf() {
+    public String asOf() {
         return "zk_a" + number;
     }
 
     /** The column that says what was found. */
-    String found() {
+    public String found() {
         return "zk_f" + number;
     }
 
     /** The column with the surrogate key that was found. */
-    String key() {
+    public String key() {
         return "zk_k" + number;
     }
 
+    /** The columns of the natural key. */
+    public List<String> matches() {
+        return IntStream.range(0, lookup.match().size()).mapToObj(this::match).toList();
+    }
+
     /** The columns of staged values that decide what is found. */
-    List<String> inputs() {
+    public List<String> inputs() {
         List<String> inputs = new ArrayList<>();
         for (int position = 0; position < lookup.match().size(); position++) {
             inputs.add(match(position));
@@ -88,21 +108,40 @@ record LookupSql(
     }
 
     private String surrogate() {
-        return dialect().column(alias(), DimensionTable.keyColumn(lookup.dimension()));
+        return dialect().column(alias(), lookup.dimension().keyColumn());
     }
 
     /** The join that finds the member, and its version; at most one row where the dimension is sound. */
     String join() {
+        return within ? memberJoin() : versionJoin();
+    }
+
+    /** Members that stand already, and those that the delivery brings. */
+    private String memberJoin() {
+        List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
+        return "left join (select " + dialect().columns(keys) + " from "
+                + warehouse.table(lookup.dimension().table()) + " union select "
+                + dialect().columns(keys) + " from "
+                + Sieve.ROWS + " where not zk_deletes) as " + alias() + " on "
+                + String.join(" and ", sameMember());
+    }
+
+    private List<String> sameMember() {
         List<String> conditions = new ArrayList<>();
         for (int position = 0; position < lookup.match().size(); position++) {
             String column = lookup.dimension().key().get(position).text();
             conditions.add("d." + match(position) + " = " + dialect().column(alias(), column));
         }
+        return conditions;
+    }
+
+    private String versionJoin() {
+        List<String> conditions = sameMember();
         if (lookup.asOf().isPresent()) {
             conditions.add(moment() + " is not null");
             conditions.add("(" + own(Housekeeping.IS_CURRENT) + " or " + before(own(Housekeeping.VALID_TO)) + ")");
             conditions.add("(" + since() + " or " + own(Housekeeping.VERSION) + " = 1)");
-        } else if (lookup.dimension().hasHistory()) {
+        } else if (hasVersions) {
             conditions.add(own(Housekeeping.IS_CURRENT));
         }
         return "left join " + warehouse.table(lookup.dimension().table()) + " as " + alias() + " on "
@@ -142,8 +181,11 @@ record LookupSql(
     String foundExpression() {
         String blank = inputsOfKey().map(column -> "d." + column + " is null").collect(Collectors.joining(" and "));
         StringBuilder branches = new StringBuilder("case when " + blank + " then " + Found.BLANK.sql());
-        branches.append(" when ").append(surrogate()).append(" is null then ").append(Found.UNMATCHED.sql());
-        if (lookup.asOf().isPresent()) {
+        String nobody = within
+                ? dialect().column(alias(), lookup.dimension().key().get(0).text())
+                : surrogate();
+        branches.append(" when ").append(nobody).append(" is null then ").append(Found.UNMATCHED.sql());
+        if (lookup.asOf().isPresent() && !within) {
             Found early = lookup.beforeFirst() == BeforeFirst.FIRST ? Found.EARLY : Found.UNMATCHED;
             branches.append(" when not (").append(since()).append(") then ").append(early.sql());
             branches.append(" when ").append(own(Housekeeping.IS_DELETED)).append(" and not (");
@@ -162,11 +204,94 @@ record LookupSql(
     }
 
     String keyExpression() {
-        return surrogate();
+        return within ? TOKEN + " - d.zk_row" : surrogate();
+    }
+
+    /** Whether a key is a token of a row. */
+    public static String isToken(String key) {
+        return key + " <= " + TOKEN;
+    }
+
+    /**
+     * A query of the tokens of a relation's rows, {@code zk_token}, with the keys that they stand for, {@code zk_key}; a member
+     * that did not come after all is the unknown one.
+     */
+    public String resolving(String rows) {
+        return """
+                select %s - d.zk_row as zk_token, coalesce(%s, %d) as zk_key
+                from %s as d
+                %s
+                where not d.zk_deletes""".formatted(TOKEN, surrogate(), conventions.unknown(), rows, versionJoin());
+    }
+
+    /**
+     * What identifies the member that was found, in columns {@link #identity}: 0 and the business key, or the key of the
+     * reserved member that stands in for it and nothing. {@code d} is the staged row, {@code r} the result of its lookup.
+     */
+    public List<String> identityFound() {
+        List<String> columns = new ArrayList<>();
+        columns.add("case when r." + found() + " is null then null when "
+                + isAny("r", List.of(Found.BLANK, Found.UNMATCHED)) + " then " + stored("r") + " else 0 end as "
+                + identity(0));
+        for (int position = 0; position < lookup.match().size(); position++) {
+            columns.add("case when not " + isAny("r", List.of(Found.BLANK, Found.UNMATCHED)) + " then d."
+                    + match(position) + " end as " + identity(position + 1));
+        }
+        return columns;
+    }
+
+    /** The same of the key that a row of a table stores; {@link #identityJoin} brings in the dimension. */
+    public List<String> identityStored(String stored) {
+        List<String> columns = new ArrayList<>();
+        columns.add("case when " + stored + " < 0 then " + stored + " when " + stored + " >= 0 then 0 end as "
+                + identity(0));
+        for (int position = 0; position < lookup.match().size(); position++) {
+            columns.add(dialect()
+                            .column(
+                                    alias(),
+                                    lookup.dimension().key().get(position).text()) + " as " + identity(position + 1));
+        }
+        return columns;
+    }
+
+    /** The join that {@link #identityStored} needs. */
+    public String identityJoin(String stored) {
+        return "left join " + warehouse.table(lookup.dimension().table()) + " as " + alias() + " on " + surrogate()
+                + " = " + stored;
+    }
+
+    /**
+     * What a stored key stands for, as a text for readers: the business key of the member, or the reserved key itself.
+     *
+     * @param rows the staged rows, for keys that are tokens of them
+     */
+    public String shown(String key, String rows) {
+        String business = lookup.dimension().key().stream()
+                .map(word -> "cast(" + dialect().column("w", word.text()) + " as varchar)")
+                .collect(Collectors.joining(" || ', ' || "));
+        String ofMember = "(select min(" + business + ") from "
+                + warehouse.table(lookup.dimension().table()) + " as w where w."
+                + dialect().quote(lookup.dimension().keyColumn()) + " = " + key + ")";
+        String ofRow = within
+                ? ", (select min(" + naturalKey("d") + ") from " + rows + " as d where " + TOKEN + " - d.zk_row = "
+                        + key + ")"
+                : "";
+        return "coalesce(" + ofMember + ofRow + ", cast(" + key + " as varchar))";
+    }
+
+    private String identity(int part) {
+        return "zk_w" + number + "_" + part;
+    }
+
+    /** The columns that identify the member. */
+    public List<String> identity() {
+        return IntStream.rangeClosed(0, lookup.match().size())
+                .mapToObj(this::identity)
+                .toList();
     }
 
     /** The key that the fact stores, over the columns {@link #key} and {@link #found} of an alias. */
-    String stored(String alias) {
+    public String stored(String alias) {
         long blank = lookup.blank() == Blank.UNKNOWN ? conventions.unknown() : conventions.notApplicable();
         return "case %s.%s when %s then %d when %s then %d else %s.%s end"
                 .formatted(
@@ -210,7 +335,7 @@ record LookupSql(
     }
 
     /** The natural key as text, over the staged rows. */
-    String naturalKey(String alias) {
+    public String naturalKey(String alias) {
         return inputsOfKey()
                 .map(column -> "coalesce(cast(" + alias + "." + column + " as varchar), '')")
                 .collect(Collectors.joining(" || ', ' || "));

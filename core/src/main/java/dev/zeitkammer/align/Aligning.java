@@ -1,0 +1,161 @@
+package dev.zeitkammer.align;
+
+import dev.zeitkammer.align.TableShape.ShapedColumn;
+import dev.zeitkammer.align.TableShape.ShapedView;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** Compares a table with its shape; changes nothing. */
+public final class Aligning {
+
+    private final TableShape shape;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final String table;
+    private final List<Column> existing;
+    private final List<String> statements = new ArrayList<>();
+    private final List<ShapedColumn> added = new ArrayList<>();
+
+    private Aligning(TableShape shape, Warehouse warehouse) {
+        this.shape = shape;
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.table = warehouse.table(shape.name());
+        this.existing = new ArrayList<>(warehouse.columns(shape.name()));
+    }
+
+    /**
+     * What it takes to make the table fit.
+     *
+     * @throws ZeitkammerException when the table belongs to somebody else, or a change would lose data
+     */
+    public static Alignment of(TableShape shape, Warehouse warehouse) {
+        return new Aligning(shape, warehouse).alignment();
+    }
+
+    private Alignment alignment() {
+        boolean creates = existing.isEmpty();
+        List<String> notes = List.of();
+        if (creates) {
+            statements.add(dialect.createTable(
+                    table, shape.columns().stream().map(ShapedColumn::column).toList()));
+        } else {
+            rename();
+            refuseForeign();
+            shape.columns().forEach(this::fit);
+            fill();
+            notes = dropped();
+        }
+        comment();
+        shape.views().forEach(this::show);
+        return new Alignment(
+                statements, creates, added.stream().map(ShapedColumn::name).toList(), notes);
+    }
+
+    private Optional<Column> standing(String name) {
+        return existing.stream()
+                .filter(column -> column.name().equalsIgnoreCase(name))
+                .findFirst();
+    }
+
+    private void rename() {
+        for (ShapedColumn wanted : shape.columns()) {
+            Optional<Column> old = wanted.was().flatMap(this::standing);
+            if (old.isPresent() && standing(wanted.name()).isEmpty()) {
+                statements.add(dialect.renameColumn(table, old.get().name(), wanted.name()));
+                existing.remove(old.get());
+                existing.add(new Column(wanted.name(), old.get().type()));
+            }
+        }
+    }
+
+    private void refuseForeign() {
+        List<String> missing = shape.identity().stream()
+                .filter(name -> standing(name).isEmpty())
+                .toList();
+        if (!missing.isEmpty()) {
+            throw new ZeitkammerException("The table " + shape.name()
+                    + " exists and is not one that this definition made: it has no column " + String.join(", ", missing)
+                    + "; choose another name with table:, or rename the table that is there");
+        }
+    }
+
+    private void fit(ShapedColumn wanted) {
+        Optional<Column> found = standing(wanted.name());
+        if (found.isEmpty()) {
+            statements.add(dialect.addColumn(table, wanted.column()));
+            added.add(wanted);
+        } else if (!found.get().type().equals(dialect.stored(wanted.type()))) {
+            statements.add(retyped(found.get(), wanted.column()));
+        }
+    }
+
+    private String retyped(Column found, Column wanted) {
+        String alter = dialect.alterColumn(table, wanted);
+        boolean harmless = found.type().fitsIn(wanted.type())
+                || warehouse.number("select count(" + dialect.quote(found.name()) + ") from " + table) == 0;
+        if (!harmless) {
+            throw new ZeitkammerException("The column " + found.name() + " of " + shape.name() + " is " + found.type()
+                    + " and the definition wants " + wanted.type()
+                    + ", which could lose data; if that is meant, run this yourself:\n  " + alter + ";");
+        }
+        return alter;
+    }
+
+    /** Rows that are there get the values that new columns of the program's own must have. */
+    private void fill() {
+        List<ShapedColumn> filled =
+                added.stream().filter(column -> column.initially().isPresent()).toList();
+        if (!filled.isEmpty()) {
+            statements.add("update " + table + " set "
+                    + dialect.list(
+                            filled,
+                            column -> dialect.quote(column.name()) + " = "
+                                    + column.initially().orElseThrow()));
+        }
+    }
+
+    private List<String> dropped() {
+        return existing.stream()
+                .filter(column -> shape.columns().stream()
+                        .noneMatch(wanted -> wanted.name().equalsIgnoreCase(column.name())))
+                .map(column -> "column " + column.name() + " of " + shape.name()
+                        + " is no longer in the definition; it stays as it is")
+                .toList();
+    }
+
+    private void comment() {
+        List<ShapedColumn> described = shape.columns().stream()
+                .filter(column -> column.about().isPresent())
+                .toList();
+        if (described.isEmpty() && shape.about().isEmpty()) {
+            return;
+        }
+        Map<String, String> comments = warehouse.comments(shape.name());
+        shape.about()
+                .filter(about -> !about.equals(comments.get("")))
+                .ifPresent(about -> statements.add(dialect.commentOnTable(table, about)));
+        for (ShapedColumn column : described) {
+            String about = column.about().orElseThrow();
+            if (!about.equals(comments.get(column.name()))) {
+                statements.add(dialect.commentOnColumn(table, column.name(), about));
+            }
+        }
+    }
+
+    private void show(ShapedView view) {
+        if (warehouse.has(view.name())) {
+            throw new ZeitkammerException("The view " + view.name() + " of " + shape.name()
+                    + " cannot be made: a table has that name; choose another one");
+        }
+        if (!warehouse.viewColumns(view.name()).equals(view.columns())) {
+            statements.add(dialect.createView(warehouse.table(view.name()), view.query()));
+        }
+    }
+}

@@ -1,0 +1,143 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.Dimension.Surrogate;
+import java.time.DateTimeException;
+import java.time.DayOfWeek;
+import java.time.LocalDate;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** Reads a calendar: the days of a span, or the minutes of a day. */
+final class CalendarReader {
+
+    private static final Pattern SPAN = Pattern.compile("(\\d{4}-\\d\\d-\\d\\d)\\.\\.(\\d{4}-\\d\\d-\\d\\d)");
+    private static final String LANGUAGES = "such as en, de, fr or it";
+
+    private final Problems problems;
+    private final InputNames inputs;
+
+    CalendarReader(Problems problems, InputNames inputs) {
+        this.problems = problems;
+        this.inputs = inputs;
+    }
+
+    private enum Grain {
+        DAY,
+        MINUTE
+    }
+
+    Optional<Dimension> read(Node.Mapping mapping) {
+        Grain grain = Section.ofNames(mapping, problems).choice("grain", Grain.class);
+        return grain == Grain.DAY ? days(mapping) : minutes(mapping);
+    }
+
+    private Optional<Dimension> days(Node.Mapping mapping) {
+        Section section = DimensionReader.section(
+                mapping,
+                "a calendar",
+                problems,
+                "grain",
+                "days",
+                "language",
+                "fiscal-year-starts",
+                "week-starts",
+                "holidays");
+        Optional<CalendarDays> days = section.required("days", "a span such as 2020-01-01..2030-12-31")
+                .flatMap(word -> days(word, section));
+        Optional<Input> holidays = section.node("holidays").flatMap(node -> holidays(section, node));
+        return made(section, Kind.CALENDAR, "day", holidays, days);
+    }
+
+    private Optional<Dimension> minutes(Node.Mapping mapping) {
+        Section section = DimensionReader.section(mapping, "a calendar of minutes", problems, "grain");
+        return made(section, Kind.MINUTES, "minute", Optional.empty(), Optional.empty());
+    }
+
+    /** A file with the columns day and name, or an inline input that says more about it. */
+    private Optional<Input> holidays(Section section, Node node) {
+        Word owner = new Word("holidays", node.place());
+        if (node instanceof Node.Mapping inline) {
+            return inputs.inline(inline, owner);
+        }
+        return section.wordOf(node, "\"holidays\"").flatMap(file -> {
+            LinkedHashMap<String, Node.Entry> entries = new LinkedHashMap<>();
+            entries.put("files", entry("files", file.text(), file.place()));
+            entries.put("required", entry("required", "true", file.place()));
+            return inputs.inline(new Node.Mapping(entries, file.place()), owner);
+        });
+    }
+
+    private static Node.Entry entry(String keyword, String value, Place place) {
+        return new Node.Entry(new Word(keyword, place), new Node.Scalar(value, true, place));
+    }
+
+    private Optional<Dimension> made(
+            Section section, Kind kind, String key, Optional<Input> from, Optional<CalendarDays> days) {
+        Optional<Word> name = section.required("dimension", "the dimension's name");
+        return name.map(known -> new Dimension(
+                known,
+                DimensionReader.tableName(section, known),
+                kind,
+                from,
+                List.of(new Word(key, known.place())),
+                List.of(),
+                Optional.empty(),
+                History.BY_LOAD_DATE,
+                Deletions.NONE,
+                Optional.empty(),
+                Surrogate.SEQUENCE,
+                List.of(),
+                false,
+                days,
+                DimensionReader.reserved(section),
+                DimensionReader.views(section),
+                section.word("about")));
+    }
+
+    private Optional<CalendarDays> days(Word word, Section section) {
+        Locale language = section.word("language").map(this::language).orElse(Locale.ENGLISH);
+        int fiscal = section.word("fiscal-year-starts").map(this::month).orElse(1);
+        DayOfWeek weekStarts = section.choice("week-starts", DayOfWeek.class);
+        Matcher span = SPAN.matcher(word.text());
+        if (span.matches()) {
+            try {
+                LocalDate first = LocalDate.parse(span.group(1));
+                LocalDate last = LocalDate.parse(span.group(2));
+                if (!last.isBefore(first)) {
+                    return Optional.of(new CalendarDays(first, last, language, fiscal, weekStarts));
+                }
+            } catch (DateTimeException notADay) {
+                // reported below, like every other span that cannot be read
+            }
+        }
+        problems.add(
+                word.place(),
+                "\"" + word + "\" is not a span of days; expected FIRST..LAST, as in 2020-01-01..2030-12-31");
+        return Optional.empty();
+    }
+
+    private int month(Word word) {
+        if (!word.text().matches("[1-9]|1[0-2]")) {
+            problems.add(
+                    word.place(),
+                    "\"fiscal-year-starts\" is \"" + word + "\"; expected the number of a month, from 1 to 12");
+            return 1;
+        }
+        return Integer.parseInt(word.text());
+    }
+
+    private Locale language(Word word) {
+        Locale locale = Locale.forLanguageTag(word.text());
+        boolean known = Arrays.stream(Locale.getISOLanguages()).anyMatch(locale.getLanguage()::equals);
+        if (!known) {
+            problems.add(word.place(), "\"" + word + "\" is not a language; expected a language tag " + LANGUAGES);
+        }
+        return locale;
+    }
+}

@@ -1,0 +1,161 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.definition.Lookup.BeforeFirst;
+import dev.zeitkammer.definition.Lookup.Blank;
+import dev.zeitkammer.definition.Lookup.Unmatched;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** Reads the lookups of facts and of dimensions. */
+final class LookupReader {
+
+    private final Problems problems;
+    private final Map<String, Dimension> dimensions;
+
+    LookupReader(Problems problems, Map<String, Dimension> dimensions) {
+        this.problems = problems;
+        this.dimensions = dimensions;
+    }
+
+    /** The lookups of a fact. */
+    List<Lookup> ofFact(Node.Mapping mapping) {
+        List<Lookup> lookups = new ArrayList<>();
+        for (Node.Entry entry : mapping.entries().values()) {
+            section(entry, "dimension", "match", "as-of", "unmatched", "blank", "before-first")
+                    .flatMap(section -> lookup(entry.keyword(), section))
+                    .ifPresent(lookups::add);
+        }
+        return lookups;
+    }
+
+    /** The lookups of a dimension. */
+    List<MemberLookup> ofDimension(Dimension owner, Node.Mapping mapping) {
+        List<MemberLookup> lookups = new ArrayList<>();
+        for (Node.Entry entry : mapping.entries().values()) {
+            section(entry, "dimension", "match", "type", "unmatched", "blank", "before-first", "hierarchy")
+                    .flatMap(section -> memberLookup(owner, entry.keyword(), section))
+                    .ifPresent(lookups::add);
+        }
+        lookups.stream()
+                .filter(MemberLookup::hierarchy)
+                .skip(1)
+                .forEach(second -> problems.add(
+                        second.lookup().role().place(),
+                        "a dimension keeps one bridge table; leave \"hierarchy\" out of all lookups but one"));
+        return lookups;
+    }
+
+    private Optional<MemberLookup> memberLookup(Dimension owner, Word role, Section section) {
+        Optional<ChangeType> change = section.required("type", "0, 1 or 2")
+                .flatMap(word -> ChangeTypes.of(word, "the type of \"" + role + "\"", problems));
+        if (change.filter(ChangeType.TYPE_3::equals).isPresent()) {
+            problems.add(section.placeOf("type"), "a lookup keeps no previous key; expected type 0, 1 or 2");
+        }
+        boolean hierarchy = section.flag("hierarchy");
+        return lookup(role, section).flatMap(lookup -> {
+            if (hierarchy
+                    && !lookup.dimension().name().text().equals(owner.name().text())) {
+                problems.add(
+                        section.placeOf("hierarchy"),
+                        "\"hierarchy\" is for a parent in the same dimension; \"" + role + "\" is in \""
+                                + lookup.dimension().name() + "\"");
+            }
+            return change.map(known -> new MemberLookup(lookup, known, hierarchy));
+        });
+    }
+
+    /** The details of a lookup; nothing behind the role means that every default holds. */
+    private Optional<Section> section(Node.Entry entry, String... keywords) {
+        Node.Mapping details;
+        if (entry.value() instanceof Node.Scalar scalar && scalar.isAbsent()) {
+            details = new Node.Mapping(new LinkedHashMap<>(), scalar.place());
+        } else if (entry.value() instanceof Node.Mapping mapping) {
+            details = mapping;
+        } else {
+            problems.add(
+                    entry.value().place(),
+                    "the lookup \"" + entry.keyword() + "\" is " + entry.value().form()
+                            + "; expected keywords below it");
+            return Optional.empty();
+        }
+        return Optional.of(Section.of(details, "a lookup", problems, keywords));
+    }
+
+    private Optional<Lookup> lookup(Word role, Section section) {
+        Word named = section.word("dimension").orElse(role);
+        Dimension dimension = dimensions.get(named.text());
+        if (dimension == null) {
+            problems.add(
+                    named.place(),
+                    "there is no dimension \"" + named + "\"; " + Nearest.hint(named.text(), dimensions.keySet()));
+            return Optional.empty();
+        }
+        Optional<Word> asOf = section.word("as-of");
+        if (asOf.isPresent() && !dimension.hasHistory()) {
+            problems.add(
+                    asOf.get().place(),
+                    "\"as-of\" needs versions, and the dimension \"" + named
+                            + "\" has no attribute of type 2; leave it out");
+        }
+        return match(section, role, dimension)
+                .map(match -> new Lookup(
+                        role,
+                        dimension,
+                        match,
+                        asOf,
+                        section.choice("unmatched", Unmatched.class),
+                        section.choice("blank", Blank.class),
+                        section.choice("before-first", BeforeFirst.class)));
+    }
+
+    private Optional<List<Word>> match(Section section, Word role, Dimension dimension) {
+        Optional<Node> given = section.node("match");
+        if (given.isEmpty()) {
+            return Optional.of(dimension.key().stream()
+                    .map(column -> new Word(column.text(), role.place()))
+                    .toList());
+        }
+        if (given.get() instanceof Node.Mapping pairs) {
+            return pairs(section, pairs, dimension);
+        }
+        List<Word> columns = section.words("match");
+        if (columns.size() != dimension.key().size()) {
+            problems.add(
+                    section.placeOf("match"),
+                    "\"match\" names " + columns.size() + " columns; the key of \"" + dimension.name() + "\" has "
+                            + dimension.key().size() + ": " + keyOf(dimension));
+            return Optional.empty();
+        }
+        return Optional.of(columns);
+    }
+
+    private Optional<List<Word>> pairs(Section section, Node.Mapping pairs, Dimension dimension) {
+        List<String> keys = dimension.key().stream().map(Word::text).toList();
+        for (Node.Entry entry : pairs.entries().values()) {
+            if (!keys.contains(entry.keyword().text())) {
+                problems.add(
+                        entry.keyword().place(),
+                        "\"" + entry.keyword() + "\" is not in the key of \"" + dimension.name() + "\"; "
+                                + Nearest.hint(entry.keyword().text(), keys));
+            }
+        }
+        List<Word> columns = new ArrayList<>();
+        for (String key : keys) {
+            Optional<Node.Entry> entry = Optional.ofNullable(pairs.entries().get(key));
+            if (entry.isEmpty()) {
+                problems.add(
+                        pairs.place(), "\"match\" lacks \"" + key + "\" of the key of \"" + dimension.name() + "\"");
+                return Optional.empty();
+            }
+            section.wordOf(entry.get().value(), "\"" + key + "\"").ifPresent(columns::add);
+        }
+        return columns.size() == keys.size() ? Optional.of(columns) : Optional.empty();
+    }
+
+    private static String keyOf(Dimension dimension) {
+        return String.join(", ", dimension.key().stream().map(Word::text).toList());
+    }
+}

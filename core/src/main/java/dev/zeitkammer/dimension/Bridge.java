@@ -1,0 +1,147 @@
+package dev.zeitkammer.dimension;
+
+import static dev.zeitkammer.dimension.Scratch.CHANGES;
+
+import dev.zeitkammer.align.TableShape;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.MemberLookup;
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Step;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/**
+ * The bridge table of a hierarchy: for every version of a member its ancestors, each by its current version, with their
+ * distance; the member itself stands at distance 0. A version's parent is the one that it names; above that, the parents are
+ * those of the current versions.
+ */
+final class Bridge {
+
+    private static final String ANCESTOR = "ancestor_key";
+    private static final String DESCENDANT = "descendant_key";
+    private static final String DISTANCE = "distance";
+    private static final String PARENTS = "zk_parents";
+    private static final int NAMED = 20;
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+    private final String target;
+    private final String bridge;
+    private final String parentKey;
+
+    Bridge(DimensionTable table, MemberLookup parent, Warehouse warehouse) {
+        this.table = table;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.bridge = warehouse.table(table.definition().bridgeTable());
+        this.parentKey = dialect.quote(parent.column());
+    }
+
+    static TableShape shape(Dimension definition) {
+        List<Column> columns = List.of(
+                new Column(ANCESTOR, SqlType.BIGINT),
+                new Column(DESCENDANT, SqlType.BIGINT),
+                new Column(DISTANCE, SqlType.INTEGER));
+        return TableShape.plain(definition.bridgeTable(), columns, List.of(ANCESTOR, DESCENDANT, DISTANCE));
+    }
+
+    List<Step> steps() {
+        Optional<String> changed = Step.any(CHANGES);
+        return List.of(
+                new Step.Write(
+                        "parents",
+                        "Every version with its member's current version and that of the parent it names.",
+                        dialect.keep(PARENTS, parents()),
+                        changed),
+                new Step.Guard(
+                        "no circle among members",
+                        "A member that is its own ancestor stops the load.",
+                        circle(),
+                        changed,
+                        Optional.empty(),
+                        row -> table.definition().table() + " would have members that are their own ancestors: "
+                                + row.text(1) + "; mend their parents and deliver them again"),
+                new Step.Write("empty bridge", "The bridge is told anew.", "delete from " + bridge, changed),
+                new Step.Write(
+                        "bridge",
+                        "Every version with its ancestors.",
+                        "insert into " + bridge + " " + ancestors(),
+                        changed));
+    }
+
+    private String key(String alias) {
+        return dialect.column(alias, table.name(Role.SURROGATE));
+    }
+
+    private String isCurrent(String alias) {
+        return table.hasHistory() ? dialect.column(alias, table.name(Role.IS_CURRENT)) : "true";
+    }
+
+    /** zk_key, zk_current, zk_parent (null: it has none), zk_is_current and the member's name. */
+    private String parents() {
+        String name = table.keys().stream()
+                .map(key -> "cast(" + dialect.column("t", key) + " as varchar)")
+                .collect(Collectors.joining(" || ', ' || "));
+        return """
+                select %s as zk_key, coalesce(%s, %s) as zk_current, %s as zk_parent, %s as zk_is_current, %s as zk_name
+                from %s as t
+                left join %s as m on %s and %s
+                left join %s as p on %s = t.%s and %s >= 0
+                left join %s as c on %s and %s""".formatted(
+                        key("t"),
+                        key("m"),
+                        key("t"),
+                        key("c"),
+                        isCurrent("t"),
+                        name,
+                        target,
+                        target,
+                        dialect.allEqual(table.keys(), "m", "t"),
+                        isCurrent("m"),
+                        target,
+                        key("p"),
+                        parentKey,
+                        key("p"),
+                        target,
+                        dialect.allEqual(table.keys(), "c", "p"),
+                        isCurrent("c"));
+    }
+
+    /** Members from which one climbs back to themselves; pairs are met once only, so that the climb ends. */
+    private String circle() {
+        return """
+                with recursive climbed(zk_start, zk_at) as (
+                  select zk_key, zk_parent from %s where zk_is_current and zk_parent is not null
+                  union
+                  select c.zk_start, p.zk_parent
+                  from climbed as c
+                  join %s as p on p.zk_key = c.zk_at
+                  where c.zk_at <> c.zk_start and p.zk_parent is not null
+                ), own(zk_name) as (
+                  select p.zk_name
+                  from climbed as c
+                  join %s as p on p.zk_key = c.zk_start
+                  where c.zk_at = c.zk_start
+                  order by 1
+                  limit %d
+                )
+                select string_agg(zk_name, ', ' order by zk_name) from own having count(*) > 0""".formatted(PARENTS, PARENTS, PARENTS, NAMED);
+    }
+
+    private String ancestors() {
+        return """
+                with recursive climbed(zk_descendant, zk_ancestor, zk_distance, zk_above) as (
+                  select zk_key, zk_current, 0, zk_parent from %s
+                  union all
+                  select c.zk_descendant, c.zk_above, c.zk_distance + 1, p.zk_parent
+                  from climbed as c
+                  join %s as p on p.zk_key = c.zk_above
+                )
+                select zk_ancestor, zk_descendant, zk_distance from climbed""".formatted(PARENTS, PARENTS);
+    }
+}

@@ -1,0 +1,180 @@
+package dev.zeitkammer.dimension;
+
+import static dev.zeitkammer.dimension.Scratch.CHANGES;
+import static dev.zeitkammer.dimension.Scratch.FILLED;
+import static dev.zeitkammer.dimension.Scratch.MATCH;
+import static dev.zeitkammer.dimension.Scratch.TOLD;
+import static dev.zeitkammer.step.Sieve.CROWDED;
+import static dev.zeitkammer.step.Sieve.ROWS;
+
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+
+/**
+ * Attributes that were added to a table in which members stood already. A current version that was made before has never been
+ * told their values; the first that it is told is filled in without opening a version, and the row counts as corrected.
+ */
+final class NewAttributes {
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+    private final String target;
+    private final Stamp stamp;
+    private final LookedUp lookedUp;
+    private final Map<String, Long> addedBy;
+    private final List<DimensionColumn> columns;
+
+    /** @param addedBy columns that were added later, each with the load before which they were not there */
+    NewAttributes(
+            DimensionTable table,
+            Dialect dialect,
+            String target,
+            Stamp stamp,
+            LookedUp lookedUp,
+            Map<String, Long> addedBy) {
+        this.table = table;
+        this.dialect = dialect;
+        this.target = target;
+        this.stamp = stamp;
+        this.lookedUp = lookedUp;
+        this.addedBy = Map.copyOf(addedBy);
+        this.columns = table.in(Role.TYPE_0, Role.TYPE_2)
+                .filter(column -> addedBy.containsKey(column.name()))
+                .toList();
+    }
+
+    boolean any() {
+        return !columns.isEmpty();
+    }
+
+    private String isUntold(DimensionColumn column, String alias) {
+        return dialect.column(alias, table.name(Role.INSERTED_BY)) + " < " + addedBy.get(column.name()) + " and "
+                + dialect.column(alias, column.name()) + " is null";
+    }
+
+    private String fills(DimensionColumn column) {
+        return "(" + isUntold(column, "c") + " and " + dialect.column("r", column.name()) + " is not null)";
+    }
+
+    List<Step> steps() {
+        if (!any()) {
+            return List.of();
+        }
+        String key = dialect.column("c", table.name(Role.SURROGATE));
+        String current = table.hasHistory() ? " and " + dialect.column("c", table.name(Role.IS_CURRENT)) : "";
+        String notLate = table.hasHistory() && table.hasEffective()
+                ? " and r.zk_effective >= " + dialect.column("c", table.name(Role.LAST_STATED))
+                : "";
+        String filled = """
+                select *
+                from (
+                  select %s as zk_key, r.zk_row, %s,
+                    row_number() over (partition by %s order by r.zk_effective, r.zk_row) as zk_nth
+                  from %s as r
+                  join %s as c on %s%s
+                  where not r.zk_deletes%s and (%s)
+                ) as told
+                where zk_nth = 1""".formatted(
+                        key,
+                        dialect.list(columns, column -> dialect.column("r", column.name())),
+                        key,
+                        ROWS,
+                        target,
+                        dialect.allEqual(table.keys(), "r", "c"),
+                        current,
+                        notLate,
+                        columns.stream().map(this::fills).collect(Collectors.joining(" or ")));
+        String update = """
+                update %s as t
+                set %s, %s = %s, %s = %d
+                from %s as f
+                where %s = f.zk_key""".formatted(
+                        target,
+                        dialect.list(
+                                columns,
+                                column -> dialect.quote(column.name()) + " = case when " + isUntold(column, "t")
+                                        + " then " + dialect.column("f", column.name()) + " else "
+                                        + dialect.column("t", column.name()) + " end"),
+                        dialect.quote(table.name(Role.UPDATED_AT)),
+                        dialect.timestamp(stamp.at()),
+                        dialect.quote(table.name(Role.UPDATED_BY)),
+                        stamp.load(),
+                        FILLED,
+                        dialect.column("t", table.name(Role.SURROGATE)));
+        return List.of(
+                new Step.Write(
+                        "untold attributes",
+                        "Current versions that were made before an attribute was added, and are told its value now.",
+                        dialect.keep(FILLED, filled)),
+                new Step.Write(
+                        "fill attributes",
+                        "The value is filled in; no version is opened for it.",
+                        update,
+                        Step.any(FILLED)));
+    }
+
+    /** The outcomes of rows that went the short way, under a condition; what was only filled is corrected. */
+    String outcomes(String condition) {
+        String matched = "select zk_row, zk_outcome from " + MATCH + " where " + condition;
+        if (!any()) {
+            return matched;
+        }
+        String alone = table.canBeRetold()
+                ? " and not exists (select 1 from " + ROWS + " as r join " + CROWDED + " as k on "
+                        + dialect.allEqual(table.keys(), "k", "r") + " where r.zk_row = f.zk_row)"
+                : "";
+        return matched + "\nunion all\nselect f.zk_row, " + Outcome.CORRECTED.sql() + " from " + FILLED
+                + " as f where not exists (select 1 from " + MATCH + " as m where m.zk_row = f.zk_row"
+                + " and m.zk_outcome <> " + Outcome.UNCHANGED.sql() + ")" + alone;
+    }
+
+    /** The same of rows of members whose history was told anew. */
+    String outcomesTold() {
+        return any()
+                ? "\nunion all\nselect f.zk_row, " + Outcome.CORRECTED.sql() + " from " + FILLED + " as f join " + TOLD
+                        + " as t on t.zk_row = f.zk_row where t.zk_outcome = " + Outcome.UNCHANGED.sql()
+                : "";
+    }
+
+    /** A query of the rows inserted and updated. */
+    String written() {
+        String inserted = "count(case when zk_change = 'insert' then 1 end)";
+        if (!any()) {
+            return "select " + inserted + ", count(case when zk_change = 'update' then 1 end)\nfrom " + CHANGES;
+        }
+        String key = dialect.quote(table.name(Role.SURROGATE));
+        return """
+                select %s,
+                  (select count(*) from (
+                    select %s from %s where zk_change = 'update' union select zk_key from %s) as updated)
+                from %s""".formatted(inserted, key, CHANGES, FILLED, CHANGES);
+    }
+
+    /** The rows filled, for telling differences: the member, and for each column the value now or null. */
+    String differences(String member, List<DimensionColumn> attributes) {
+        if (!any()) {
+            return "";
+        }
+        String values = IntStream.range(0, attributes.size())
+                .mapToObj(index -> {
+                    DimensionColumn column = attributes.get(index);
+                    String now = columns.contains(column)
+                            ? "cast("
+                                    + (column.isLookedUp()
+                                            ? lookedUp.shown(column, "f")
+                                            : dialect.column("f", column.name()))
+                                    + " as varchar)"
+                            : "cast(null as varchar)";
+                    return "cast(null as varchar) as zk_old_" + index + ", " + now + " as zk_new_" + index;
+                })
+                .collect(Collectors.joining(", "));
+        return "\nunion all\nselect " + member + ", 'in place', " + values + " from " + FILLED + " as f join " + ROWS
+                + " as c on c.zk_row = f.zk_row";
+    }
+}

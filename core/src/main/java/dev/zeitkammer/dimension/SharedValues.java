@@ -1,0 +1,188 @@
+package dev.zeitkammer.dimension;
+
+import static dev.zeitkammer.dimension.Scratch.MEMBERS;
+import static dev.zeitkammer.dimension.Scratch.SEQUENCE;
+import static dev.zeitkammer.dimension.Scratch.SHARED;
+import static dev.zeitkammer.dimension.Scratch.TURNS;
+import static dev.zeitkammer.step.Sieve.ROWS;
+
+import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+
+/**
+ * The values that all versions of a retold member share: types 1 and 3, and the previous values of type 3. The member's latest
+ * statement supplies them; previous values, and keys of other members, follow statement by statement.
+ */
+final class SharedValues {
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+    private final LookedUp lookedUp;
+    private final List<DimensionColumn> stepwise;
+
+    SharedValues(DimensionTable table, Dialect dialect, LookedUp lookedUp) {
+        this.table = table;
+        this.dialect = dialect;
+        this.lookedUp = lookedUp;
+        this.stepwise = table.in(Role.TYPE_1, Role.TYPE_3)
+                .filter(column -> column.role() == Role.TYPE_3 || column.isLookedUp())
+                .toList();
+    }
+
+    List<Step> steps() {
+        List<Step> steps = new ArrayList<>();
+        if (!stepwise.isEmpty()) {
+            steps.add(HistorySteps.told(
+                    "sequence",
+                    "What stood and what was stated since of values that change statement by statement.",
+                    dialect.keep(SEQUENCE, sequence())));
+            steps.add(HistorySteps.told(
+                    "turns", "Where in the sequence each of them last changed.", dialect.keep(TURNS, turns())));
+        }
+        steps.add(HistorySteps.told(
+                "shared values",
+                "What all versions of a member share from now on, and whether that is new.",
+                dialect.keep(SHARED, shared())));
+        return steps;
+    }
+
+    private List<String> followed() {
+        return stepwise.stream()
+                .flatMap(column -> column.isLookedUp()
+                        ? IntStream.range(-1, column.compared().size())
+                                .mapToObj(part -> part < 0
+                                        ? column.name()
+                                        : column.compared().get(part))
+                        : column.compared().stream())
+                .toList();
+    }
+
+    private String sequence() {
+        return """
+                select *, row_number() over (partition by zk_member order by zk_place, zk_at) as zk_nth
+                from (
+                  select m.zk_member, 0 as zk_place, m.zk_latest as zk_at, %s
+                  from %s as m
+                  join %s as c on %s = m.zk_current
+                  union all
+                  select m.zk_member, 1, %s, %s
+                  from %s as m
+                  join %s as r on %s
+                  where not r.zk_deletes and (m.zk_current is null or %s >= m.zk_latest)
+                ) as stated""".formatted(
+                        dialect.list(followed(), name -> dialect.column("c", name)),
+                        MEMBERS,
+                        lookedUp.standing(),
+                        key("c"),
+                        HistoryQueries.AT,
+                        dialect.list(followed(), name -> dialect.column("r", name)),
+                        MEMBERS,
+                        ROWS,
+                        dialect.allEqual(table.keys(), "r", "m"),
+                        HistoryQueries.AT);
+    }
+
+    private String turns() {
+        List<String> lags = new ArrayList<>();
+        List<String> turns = new ArrayList<>();
+        for (int index = 0; index < stepwise.size(); index++) {
+            List<String> differs = new ArrayList<>();
+            for (String name : stepwise.get(index).compared()) {
+                String lag = "zk_l" + lags.size();
+                lags.add("lag(" + dialect.quote(name) + ") over member as " + lag);
+                differs.add(dialect.differs(dialect.quote(name), lag));
+            }
+            turns.add("max(case when zk_nth > 1 and (" + String.join(" or ", differs) + ") then zk_nth end) as "
+                    + turn(index));
+        }
+        return """
+                select zk_member, %s
+                from (
+                  select *, %s
+                  from %s
+                  window member as (partition by zk_member order by zk_nth)
+                ) as lagged
+                group by zk_member""".formatted(String.join(", ", turns), String.join(", ", lags), SEQUENCE);
+    }
+
+    private static String turn(int index) {
+        return "zk_t" + index;
+    }
+
+    private String key(String alias) {
+        return dialect.column(alias, table.name(Role.SURROGATE));
+    }
+
+    /** n: the member's newest staged row; f: its earliest; c: its current version; p0, p1 …: statements before a turn; a0 …: at it. */
+    private String shared() {
+        List<DimensionColumn> columns =
+                table.in(Role.TYPE_1, Role.TYPE_3, Role.PREVIOUS).toList();
+        String values = columns.stream()
+                .map(column -> ",\n  " + value(column) + " as " + dialect.quote(column.name()))
+                .collect(Collectors.joining());
+        String overwrites = columns.stream()
+                .filter(column ->
+                        column.role() != Role.TYPE_1 || !table.definition().overwritesCurrentOnly())
+                .map(column -> dialect.differs(value(column), before(column)))
+                .collect(Collectors.joining(" or "));
+        return """
+                select m.zk_member,
+                  m.zk_supplies and (%s) as zk_overwrites%s
+                from %s as m
+                left join %s as n on n.zk_row = m.zk_last_row
+                left join %s as f on f.zk_row = m.zk_first_row
+                left join %s as c on %s = m.zk_current%s""".formatted(
+                        overwrites.isEmpty() ? "false" : overwrites,
+                        values,
+                        MEMBERS,
+                        lookedUp.rows(),
+                        lookedUp.rows(),
+                        lookedUp.standing(),
+                        key("c"),
+                        turnJoins());
+    }
+
+    private String turnJoins() {
+        StringBuilder joins = new StringBuilder();
+        if (!stepwise.isEmpty()) {
+            joins.append("\nleft join ").append(TURNS).append(" as t on t.zk_member = m.zk_member");
+        }
+        for (int index = 0; index < stepwise.size(); index++) {
+            joins.append("\nleft join %s as p%d on p%d.zk_member = m.zk_member and p%d.zk_nth = t.%s - 1"
+                    .formatted(SEQUENCE, index, index, index, turn(index)));
+            joins.append("\nleft join %s as a%d on a%d.zk_member = m.zk_member and a%d.zk_nth = t.%s"
+                    .formatted(SEQUENCE, index, index, index, turn(index)));
+        }
+        return joins.toString();
+    }
+
+    private String value(DimensionColumn column) {
+        String standing = dialect.column("c", column.name());
+        if (column.role() == Role.PREVIOUS) {
+            DimensionColumn followed = table.followed(column);
+            int index = stepwise.indexOf(followed);
+            return "case when t." + turn(index) + " is not null then " + dialect.column("p" + index, followed.name())
+                    + " else " + standing + " end";
+        }
+        if (column.isLookedUp()) {
+            int index = stepwise.indexOf(column);
+            return "case when t." + turn(index) + " is not null then " + dialect.column("a" + index, column.name())
+                    + " when m.zk_current is null then " + dialect.column("f", column.name()) + " else " + standing
+                    + " end";
+        }
+        return "case when m.zk_supplies then " + dialect.column("n", column.name()) + " else " + standing + " end";
+    }
+
+    /** What stood before; of a new member, what its earliest row says. */
+    private String before(DimensionColumn column) {
+        String first = column.role() == Role.PREVIOUS
+                ? dialect.cast("null", column.type())
+                : dialect.column("f", column.name());
+        return "case when m.zk_current is null then " + first + " else " + dialect.column("c", column.name()) + " end";
+    }
+}

@@ -1,0 +1,149 @@
+package dev.zeitkammer.lookup;
+
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.DeliveryQuery;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** What lookups take from staged rows, in the types that the dimensions as they stand want. */
+public final class LookupSource {
+
+    private final Conventions conventions;
+    private final Warehouse warehouse;
+    private final Map<String, List<Column>> dimensions = new HashMap<>();
+
+    public LookupSource(Conventions conventions, Warehouse warehouse) {
+        this.conventions = conventions;
+        this.warehouse = warehouse;
+    }
+
+    /** Declares the staged columns that a lookup needs. */
+    public void want(Lookup lookup, Wanted wanted) {
+        String purpose = "lookup \"" + lookup.role() + "\"";
+        for (int position = 0; position < lookup.match().size(); position++) {
+            Word column = lookup.match().get(position);
+            Optional<SqlType> type = keyType(lookup.dimension(), position);
+            if (lookup.dimension().kind() == Kind.MINUTES) {
+                wanted.column(column, purpose, Optional.empty());
+            } else if (type.filter(SqlType::isMoment).isPresent()) {
+                wanted.moment(column, purpose);
+            } else {
+                wanted.column(column, purpose, type);
+            }
+        }
+        lookup.asOf().ifPresent(asOf -> wanted.moment(asOf, "as-of of " + purpose));
+    }
+
+    /** The type of a column of a dimension's key; empty while the dimension has not been loaded. */
+    private Optional<SqlType> keyType(Dimension dimension, int position) {
+        return switch (dimension.kind()) {
+            case CALENDAR -> Optional.of(SqlType.DATE);
+            case MINUTES -> Optional.of(SqlType.TIME);
+            case MEMBERS, COMBINATION ->
+                standing(dimension, dimension.key().get(position).text());
+        };
+    }
+
+    private Optional<SqlType> standing(Dimension dimension, String column) {
+        return dimensions.computeIfAbsent(dimension.table(), warehouse::columns).stream()
+                .filter(known -> known.name().equalsIgnoreCase(column))
+                .map(Column::type)
+                .findFirst();
+    }
+
+    /** Whether a dimension's table keeps versions, or will once it is there. */
+    private boolean hasVersions(Dimension dimension) {
+        return dimension.hasHistory()
+                || standing(dimension, conventions.column(Housekeeping.IS_CURRENT))
+                        .isPresent();
+    }
+
+    private SqlType momentType(Dimension dimension) {
+        return standing(dimension, conventions.column(Housekeeping.VALID_FROM)).orElse(SqlType.DATE);
+    }
+
+    /** The lookup of a fact. */
+    public LookupSql ofFact(int number, Lookup lookup, StagedRows staged) {
+        SqlType momentType = momentType(lookup.dimension());
+        SqlType asOfType = lookup.asOf()
+                .map(asOf -> stagedType(staged, asOf))
+                .filter(SqlType::isMoment)
+                .orElse(momentType);
+        return new LookupSql(
+                number, lookup, conventions, warehouse, hasVersions(lookup.dimension()), momentType, asOfType, false);
+    }
+
+    /**
+     * The lookup of a dimension: of the version that is valid at the row's effective.
+     *
+     * @param momentType the type of the effective
+     */
+    public LookupSql ofDimension(int number, Lookup lookup, SqlType momentType, boolean within) {
+        boolean versions = hasVersions(lookup.dimension());
+        Optional<Word> asOf = versions ? Optional.of(lookup.role()) : Optional.empty();
+        Lookup dated = new Lookup(
+                lookup.role(),
+                lookup.dimension(),
+                lookup.match(),
+                asOf,
+                lookup.unmatched(),
+                lookup.blank(),
+                lookup.beforeFirst());
+        SqlType standing = within ? momentType : momentType(lookup.dimension());
+        return new LookupSql(number, dated, conventions, warehouse, versions, standing, momentType, within);
+    }
+
+    private static SqlType stagedType(StagedRows staged, Word column) {
+        return staged.type(column.text()).orElse(SqlType.VARCHAR);
+    }
+
+    /** Adds the natural key to the delivery, in columns {@link LookupSql#match}, in the types of the dimension. */
+    public void addMatch(DeliveryQuery query, LookupSql lookup, StagedRows staged) {
+        for (int position = 0; position < lookup.lookup().match().size(); position++) {
+            Word word = lookup.lookup().match().get(position);
+            query.raw(matched(lookup.lookup().dimension(), position, word, staged), lookup.match(position));
+        }
+    }
+
+    private String matched(Dimension dimension, int position, Word word, StagedRows staged) {
+        Dialect dialect = warehouse.dialect();
+        String column = column(word, staged);
+        SqlType stagedType = stagedType(staged, word);
+        SqlType keyType = keyType(dimension, position).orElse(stagedType);
+        if (dimension.kind() == Kind.MINUTES) {
+            return dialect.minuteOf(
+                    stagedType.isText() ? dialect.tryCast(column, SqlType.TIME) : column,
+                    stagedType.isText() ? SqlType.TIME : stagedType);
+        }
+        boolean same = stagedType.fitsIn(keyType) && !keyType.equals(SqlType.TIMESTAMP);
+        return same ? column : dialect.tryCast(column, keyType);
+    }
+
+    /** Adds the date of a fact's lookup to the delivery, in the column {@link LookupSql#asOf}. */
+    public void addAsOf(DeliveryQuery query, LookupSql lookup, StagedRows staged) {
+        lookup.lookup().asOf().ifPresent(asOf -> {
+            boolean moment = stagedType(staged, asOf).isMoment();
+            String column = column(asOf, staged);
+            query.raw(moment ? column : warehouse.dialect().tryCast(column, lookup.asOfType()), lookup.asOf());
+        });
+    }
+
+    private String column(Word word, StagedRows staged) {
+        return warehouse
+                .dialect()
+                .column("s", staged.files().column(word.text()).orElseThrow());
+    }
+}

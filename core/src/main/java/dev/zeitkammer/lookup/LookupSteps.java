@@ -1,0 +1,151 @@
+package dev.zeitkammer.lookup;
+
+import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.OUT;
+
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/** The steps that look up all the keys of a delivery in one pass, and what follows from values that find nobody. */
+public final class LookupSteps {
+
+    /** What each row found: {@code zk_row}, the key and the word of each lookup, and the lookup that sets the row aside. */
+    public static final String RESOLVED = "zk_resolved";
+
+    private final List<LookupSql> lookups;
+    private final Dialect dialect;
+
+    public LookupSteps(List<LookupSql> lookups, Dialect dialect) {
+        this.lookups = List.copyOf(lookups);
+        this.dialect = dialect;
+    }
+
+    /** @param rows the relation of the rows that look something up */
+    public List<Step> steps(String rows) {
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Write(
+                "lookups",
+                "All lookups in one pass: the key that each found, and how.",
+                dialect.keep(RESOLVED, resolved(rows))));
+        lookups.stream().map(lookup -> multiplied(lookup, rows)).forEach(steps::add);
+        lookups.stream()
+                .filter(lookup -> !lookup.stopping().isEmpty())
+                .map(this::stop)
+                .forEach(steps::add);
+        lookups.stream()
+                .filter(lookup -> !lookup.settingAside().isEmpty())
+                .map(this::setAside)
+                .forEach(steps::add);
+        return steps;
+    }
+
+    /** What each lookup counts. */
+    public List<Counting> counts() {
+        return lookups.stream().map(LookupSteps::counted).toList();
+    }
+
+    private String resolved(String rows) {
+        StringBuilder columns = new StringBuilder("d.zk_row");
+        StringBuilder joins = new StringBuilder();
+        StringBuilder aside = new StringBuilder();
+        for (LookupSql lookup : lookups) {
+            columns.append(",\n    ")
+                    .append(lookup.keyExpression())
+                    .append(" as ")
+                    .append(lookup.key());
+            columns.append(",\n    ")
+                    .append(lookup.foundExpression())
+                    .append(" as ")
+                    .append(lookup.found());
+            joins.append("\n  ").append(lookup.join());
+            if (!lookup.settingAside().isEmpty()) {
+                aside.append(" when ").append(lookup.isAny("found", lookup.settingAside()));
+                aside.append(" then ").append(lookup.number());
+            }
+        }
+        return """
+                select found.*, %s as zk_aside
+                from (
+                  select %s
+                  from %s as d%s
+                ) as found""".formatted(aside.isEmpty() ? "cast(null as integer)" : "case" + aside + " end", columns, rows, joins);
+    }
+
+    private Step multiplied(LookupSql lookup, String rows) {
+        String sql = """
+                select min(%s), count(*)
+                from %s as r
+                join %s as d on d.zk_row = r.zk_row
+                group by r.zk_row
+                having count(distinct r.%s) > 1
+                limit 1""".formatted(lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.key());
+        return new Step.Guard(
+                "one version, lookup " + lookup.lookup().role(),
+                "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
+                sql,
+                Optional.of("select (select count(*) from " + RESOLVED + ") - (select count(*) from " + rows + ")"),
+                Optional.empty(),
+                row -> twoVersions(lookup, row));
+    }
+
+    private static String twoVersions(LookupSql lookup, Row row) {
+        String dimension = lookup.lookup().dimension().table();
+        return "The lookup \"" + lookup.lookup().role() + "\" finds more than one row of " + dimension
+                + " for the member "
+                + row.text(1) + (lookup.lookup().asOf().isPresent() ? " at one date" : "")
+                + "; a member has one current version, and versions do not overlap: mend " + dimension
+                + ", then load again";
+    }
+
+    private Step stop(LookupSql lookup) {
+        String sql = """
+                select count(*), min(%s), min(r.%s)
+                from %s as r
+                join %s as d on d.zk_row = r.zk_row
+                where %s
+                having count(*) > 0""".formatted(
+                lookup.naturalKey("d"), lookup.found(), RESOLVED, DELIVERY, lookup.isAny("r", lookup.stopping()));
+        return new Step.Guard(
+                "stop, lookup " + lookup.lookup().role(),
+                "The definition stops the load for values that find no member.",
+                sql,
+                row -> "The lookup \"" + lookup.lookup().role() + "\" stops the load: " + row.number(1)
+                        + " rows have a " + lookup.columns() + " that is blank or matches no member of "
+                        + lookup.lookup().dimension().table() + ", such as \"" + row.text(2)
+                        + "\"; deliver the members first, or choose another unmatched: or blank:");
+    }
+
+    private Step setAside(LookupSql lookup) {
+        String sql = """
+                insert into %s
+                select r.zk_row, 'setAside', 'unmatched', %s, %s
+                from %s as r
+                join %s as d on d.zk_row = r.zk_row
+                where r.zk_aside = %d""".formatted(
+                OUT, dialect.text(lookup.columns()), lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.number());
+        return new Step.Write(
+                "unmatched, lookup " + lookup.lookup().role(),
+                "The definition sets rows aside whose value finds no member.",
+                sql);
+    }
+
+    private static Counting counted(LookupSql lookup) {
+        String numbers = Arrays.stream(Found.values())
+                .map(found -> "count(case when " + lookup.found() + " = " + found.sql() + " then 1 end)")
+                .collect(Collectors.joining(",\n  "));
+        String sql = "select " + numbers + "\nfrom " + RESOLVED + "\nwhere coalesce(zk_aside, " + lookup.number()
+                + ") >= " + lookup.number();
+        return new Counting(
+                lookup.lookup().role().text(),
+                Arrays.stream(Found.values()).map(Found::word).toList(),
+                sql);
+    }
+}
