@@ -350,7 +350,7 @@ public final class DimensionLoad implements TableLoad {
                 .ifPresent(column ->
                         query.staged(staged.files().column(column.text()).orElseThrow(), "zk_last_by"));
         for (LookupSql lookup : lookups) {
-            lookupSource.addMatch(query, lookup, staged);
+            lookupSource.addMatch(query, lookup, staged, deletes);
             query.again("zk_effective", lookup.asOf());
         }
         for (DimensionColumn column :

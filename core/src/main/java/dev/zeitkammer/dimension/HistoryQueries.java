@@ -4,6 +4,7 @@ import static dev.zeitkammer.dimension.Scratch.EXTENDED;
 import static dev.zeitkammer.dimension.Scratch.MATCH;
 import static dev.zeitkammer.dimension.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.Scratch.MOMENTS;
+import static dev.zeitkammer.dimension.Scratch.MOVED;
 import static dev.zeitkammer.dimension.Scratch.SHARED;
 import static dev.zeitkammer.dimension.Scratch.STATEMENTS;
 import static dev.zeitkammer.dimension.Scratch.TOLD;
@@ -273,6 +274,31 @@ final class HistoryQueries {
                 select zk_member, zk_key, zk_began, zk_begins, zk_stated_again
                 from begun
                 where zk_is_extended""".formatted(surrounded(MOMENTS), MOMENTS, MOMENTS, MOMENTS);
+    }
+
+    /** Staged deletions at the beginning of a version that begins earlier now and is stated again later. */
+    String movedDeletions() {
+        return """
+                select s.zk_member, s.zk_row, r.zk_effective as zk_moment
+                from %s as s
+                join %s as r on r.zk_row = s.zk_row
+                join %s as x on x.zk_member = s.zk_member and x.zk_began = r.zk_effective and x.zk_stated_again
+                where s.zk_kind = 'deleted' and s.zk_at <> r.zk_effective
+                  and not exists (select 1 from %s as o where o.zk_member = s.zk_member and o.zk_at = r.zk_effective
+                    and o.zk_kind in ('staged', 'again'))""".formatted(STATEMENTS, ROWS, EXTENDED, STATEMENTS);
+    }
+
+    static String nothingMoved() {
+        return "select m.zk_member, r.zk_row, r.zk_effective as zk_moment from " + MEMBERS + " as m, " + ROWS
+                + " as r where false";
+    }
+
+    static String move() {
+        return """
+                update %s as s
+                set zk_at = m.zk_moment
+                from %s as m
+                where m.zk_member = s.zk_member and m.zk_row = s.zk_row and s.zk_kind = 'deleted'""".formatted(STATEMENTS, MOVED);
     }
 
     /**

@@ -4,6 +4,7 @@ import static dev.zeitkammer.dimension.Scratch.CHANGES;
 import static dev.zeitkammer.dimension.Scratch.EXTENDED;
 import static dev.zeitkammer.dimension.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.Scratch.MOMENTS;
+import static dev.zeitkammer.dimension.Scratch.MOVED;
 import static dev.zeitkammer.dimension.Scratch.SHARED;
 import static dev.zeitkammer.dimension.Scratch.STATEMENTS;
 import static dev.zeitkammer.dimension.Scratch.SUPPLIED;
@@ -17,6 +18,7 @@ import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /**
  * Tells the history of some members anew: those with several staged rows, and those with a row that is not their latest
@@ -83,6 +85,9 @@ final class HistorySteps {
                 "extended versions",
                 "Versions that begin earlier, because a late row states their values in the stretch before them.",
                 dialect.keep(EXTENDED, HistoryQueries.extended())));
+        if (table.definition().deletions().when().isPresent()) {
+            steps.addAll(movedDeletions());
+        }
         steps.add(told(
                 "outcomes",
                 "What each moment means: where versions begin, and the outcome of each row.",
@@ -106,6 +111,28 @@ final class HistorySteps {
         return steps;
     }
 
+    /** A deletion waits for the values of its moment; not for those of a version that no longer begins there. */
+    private List<Step> movedDeletions() {
+        Optional<String> moved = Step.any(MOVED);
+        return List.of(
+                write(
+                        "no moved deletions",
+                        "Most histories have none.",
+                        dialect.keep(MOVED, HistoryQueries.nothingMoved())),
+                told(
+                        "moved deletions",
+                        "Deletions that need not wait, since the values of their moment were stated earlier.",
+                        dialect.keep(MOVED, queries.movedDeletions())),
+                new Step.Write(
+                        "deletions at their moment", "They stand at their own moment.", HistoryQueries.move(), moved),
+                new Step.Write("moments again", "With them.", dialect.keep(MOMENTS, HistoryQueries.moments()), moved),
+                new Step.Write(
+                        "extended versions again",
+                        "With them.",
+                        dialect.keep(EXTENDED, HistoryQueries.extended()),
+                        moved));
+    }
+
     private static Step write(String name, String purpose, String sql) {
         return new Step.Write(name, purpose, sql);
     }
@@ -121,10 +148,7 @@ final class HistorySteps {
                         column -> ownValues.any() ? ownValues.value(column) : dialect.column("k", column.name()))
                 .from(Role.TYPE_3, "k")
                 .from(Role.PREVIOUS, "k")
-                .withEach(
-                        Role.TYPE_2,
-                        column -> "case when v.zk_row is not null then " + dialect.column("r", column.name()) + " else "
-                                + dialect.column("s", column.name()) + " end")
+                .withEach(Role.TYPE_2, this::versioned)
                 .with(Role.VALID_FROM, "v.zk_from")
                 .with(Role.VALID_TO, validTo())
                 .with(Role.IS_CURRENT, "v.zk_next is null")
@@ -132,6 +156,16 @@ final class HistorySteps {
                 .with(Role.LAST_STATED, "v.zk_stated")
                 .with(Role.IS_DELETED, "v.zk_is_deleted")
                 .with(Role.ROW_ORIGIN, dialect.text(RowOrigin.SOURCE.word()));
+    }
+
+    /** A value of type 2. A version that a row only states again keeps the key that it points at. */
+    private String versioned(DimensionColumn column) {
+        String opens = column.isLookedUp()
+                ? " and (v.zk_key is null or v.zk_from <> " + columns.own("o", Role.VALID_FROM) + " or "
+                        + dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "o") + ")"
+                : "";
+        return "case when v.zk_row is not null" + opens + " then " + dialect.column("r", column.name()) + " else "
+                + dialect.column("s", column.name()) + " end";
     }
 
     private String validTo() {

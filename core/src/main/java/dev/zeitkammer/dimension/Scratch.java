@@ -15,6 +15,8 @@ final class Scratch {
     static final String MOMENTS = "zk_moments";
     /** Versions that begin earlier, because a late row states the same. */
     static final String EXTENDED = "zk_extended";
+    /** Staged deletions that end their member at their own moment after all. */
+    static final String MOVED = "zk_moved";
     /** Moments with what becomes of them. */
     static final String TOLD = "zk_told";
     /** The versions that follow. */

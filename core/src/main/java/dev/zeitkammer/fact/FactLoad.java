@@ -128,7 +128,7 @@ public final class FactLoad implements TableLoad {
             }
         }
         for (LookupSql lookup : lookups) {
-            source.addMatch(query, lookup, staged);
+            source.addMatch(query, lookup, staged, Optional.empty());
             source.addAsOf(query, lookup, staged);
         }
         return query.sql(definition.source().where());

@@ -110,11 +110,19 @@ public final class LookupSource {
         return staged.type(column.text()).orElse(SqlType.VARCHAR);
     }
 
-    /** Adds the natural key to the delivery, in columns {@link LookupSql#match}, in the types of the dimension. */
-    public void addMatch(DeliveryQuery query, LookupSql lookup, StagedRows staged) {
+    /**
+     * Adds the natural key to the delivery, in columns {@link LookupSql#match}, in the types of the dimension.
+     *
+     * @param unless a condition for which nothing is looked up
+     */
+    public void addMatch(DeliveryQuery query, LookupSql lookup, StagedRows staged, Optional<String> unless) {
         for (int position = 0; position < lookup.lookup().match().size(); position++) {
             Word word = lookup.lookup().match().get(position);
-            query.raw(matched(lookup.lookup().dimension(), position, word, staged), lookup.match(position));
+            String value = matched(lookup.lookup().dimension(), position, word, staged);
+            query.raw(
+                    unless.map(condition -> "case when not " + condition + " then " + value + " end")
+                            .orElse(value),
+                    lookup.match(position));
         }
     }
 

@@ -22,6 +22,7 @@ import java.nio.file.Path;
 import java.time.Clock;
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -63,16 +64,7 @@ class RandomDeliveriesTest {
         Scenario(long seed) {
             this.seed = seed;
             this.random = new Random(seed);
-            boolean splices = random.nextInt(3) > 0;
-            this.settings = new Settings(
-                    random.nextInt(5) > 0,
-                    random.nextInt(4) > 0,
-                    random.nextBoolean(),
-                    random.nextBoolean(),
-                    splices ? "splice" : "set-aside",
-                    splices && random.nextInt(3) > 0,
-                    splices && random.nextInt(3) == 0,
-                    random.nextInt(4) == 0);
+            this.settings = Settings.random(random);
             this.reference = new ReferenceDimension(settings);
         }
 
@@ -89,6 +81,9 @@ class RandomDeliveriesTest {
             Files.createDirectories(here.resolve("dimensions"));
             Files.writeString(here.resolve(Project.FILE), settings.project());
             Files.writeString(here.resolve("dimensions/thing.yaml"), settings.dimension());
+            if (settings.owned() > 0) {
+                Files.writeString(here.resolve("dimensions/owner.yaml"), settings.owner());
+            }
             Project project = ProjectReader.read(here, Map.of());
             try (Warehouse warehouse = Warehouses.open(project.warehouse(Optional.empty()), here, Access.WRITE)) {
                 Loader loader = new Loader(project, warehouse, LoadListener.NONE, Clock.systemUTC());
@@ -96,6 +91,7 @@ class RandomDeliveriesTest {
                     LocalDate day = START.plusDays(number);
                     List<StagedRow> delivery = delivery();
                     write(here.resolve("day-" + day + ".csv"), delivery);
+                    Files.write(here.resolve("owners-" + day + ".csv"), owners());
                     compare(loader, warehouse, delivery, day);
                     boolean again = random.nextInt(4) == 0;
                     if (again) {
@@ -115,6 +111,17 @@ class RandomDeliveriesTest {
             return rows;
         }
 
+        private List<String> owners() {
+            List<String> lines = new ArrayList<>(List.of("owner,since,grade"));
+            for (int owner = 0; owner < 3; owner++) {
+                if (random.nextBoolean()) {
+                    lines.add("w" + owner + "," + START.minusDays(6).plusDays(random.nextInt(12)) + ","
+                            + random.nextInt(3));
+                }
+            }
+            return lines;
+        }
+
         private StagedRow row() {
             return new StagedRow(
                     random.nextInt(40) == 0 ? null : "m" + random.nextInt(8),
@@ -122,8 +129,11 @@ class RandomDeliveriesTest {
                     START.minusDays(5).plusDays(random.nextInt(10)),
                     oneOf(null, "f", "g"),
                     oneOf(null, "o", "u", "o"),
+                    oneOf(null, "n", "s", "n"),
                     oneOf("x", "y", "x", null),
                     random.nextInt(40) == 0 ? "many" : oneOf(null, "1", "2", "1"),
+                    settings.owned() == 0 ? null : oneOf(null, "w0", "w1", "w2", "w9"),
+                    random.nextInt(5) == 0 ? null : random.nextInt(4),
                     settings.deletions() && random.nextInt(4) == 0);
         }
 
@@ -132,7 +142,7 @@ class RandomDeliveriesTest {
         }
 
         private void write(Path file, List<StagedRow> delivery) throws IOException {
-            List<String> lines = new ArrayList<>(List.of("code,part,effective,first,over,text,number,status"));
+            List<String> lines = new ArrayList<>(List.of(StagedRow.HEADER));
             delivery.forEach(row -> lines.add(row.csv()));
             Files.write(file, lines);
         }
@@ -140,14 +150,34 @@ class RandomDeliveriesTest {
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
             List<String> before = expectedRows();
             LoadEntry load = loader.load(Request.everything(LoadDate.of(day)));
-            TableEntry entry = load.tables().get(0);
+            TableEntry entry = load.tables().get(load.tables().size() - 1);
             String what = "seed %d, %s, load %d for %s".formatted(seed, settings, load.load(), day);
             assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);
-            Map<String, Long> expected = reference.load(delivery, day, load.load());
+            Map<String, Long> expected = reference.load(delivery, owners(warehouse), day, load.load());
             String story = difference(before, delivery, table(warehouse), expectedRows());
             assertThat(story).as(what).isEmpty();
-            assertThat(entry.counts()).as(what + delivery).containsExactlyInAnyOrderEntriesOf(expected);
+            assertThat(entry.counts())
+                    .as(what + (delivery.size() > 12 ? "" : delivery))
+                    .containsExactlyInAnyOrderEntriesOf(expected);
             assertKeys(warehouse, what);
+        }
+
+        /** The owners as they stand; that they are right is shown by other scenarios. */
+        private Owners owners(Warehouse warehouse) {
+            Owners owners = new Owners();
+            if (settings.owned() > 0 && warehouse.has("dim_owner")) {
+                warehouse.query(
+                        "select owner, cast(valid_from as varchar), owner_key from dim_owner where owner_key > 0"
+                                + " order by owner, valid_from",
+                        row -> {
+                            owners.add(
+                                    String.valueOf(row.text(1)),
+                                    LocalDate.parse(String.valueOf(row.text(2))),
+                                    row.number(3));
+                            return true;
+                        });
+            }
+            return owners;
         }
 
         /** The first member whose rows are not as expected: before, delivered, found, expected. */
@@ -180,7 +210,8 @@ class RandomDeliveriesTest {
         private List<String> table(Warehouse warehouse) {
             String history = settings.history() ? ", valid_from, valid_to, is_current, version" : "";
             String stated = settings.history() && settings.effective() ? ", last_stated" : "";
-            String sql = "select code, part, first, over, text, number, inserted_by, updated_by, is_deleted" + history
+            String sql = "select code, part, first, over, zone, former, text, number"
+                    + (settings.owned() > 0 ? ", owner_key" : "") + ", inserted_by, updated_by, is_deleted" + history
                     + stated
                     + " from dim_thing where row_origin = 'source' order by code, part"
                     + (settings.history() ? ", valid_from" : "");
@@ -189,20 +220,23 @@ class RandomDeliveriesTest {
 
         private List<String> expectedRows() {
             List<String> rows = new ArrayList<>();
-            reference.members.forEach((key, versions) -> {
-                for (int number = 0; number < versions.size(); number++) {
-                    rows.add(expectedRow(key, versions, number));
+            reference.members.forEach((key, member) -> {
+                for (int number = 0; number < member.versions.size(); number++) {
+                    rows.add(expectedRow(key, member, number));
                 }
             });
             return rows;
         }
 
-        private String expectedRow(List<String> key, List<Version> versions, int number) {
+        private String expectedRow(List<String> key, Member member, int number) {
+            List<Version> versions = member.versions;
             Version version = versions.get(number);
             List<@Nullable Object> values = new ArrayList<>(key);
-            values.add(version.first);
-            values.add(version.over);
-            values.addAll(version.versioned);
+            values.addAll(Arrays.asList(member.first, version.over, member.zone, member.former));
+            values.addAll(version.versioned.subList(0, 2));
+            if (settings.owned() > 0) {
+                values.add(settings.owned() == 1 ? member.ownerKey : version.ownerKey);
+            }
             values.add(version.insertedBy);
             values.add(version.updatedBy);
             values.add(version.ended != null);
@@ -242,10 +276,10 @@ class RandomDeliveriesTest {
                             .add(row.number(3)));
             long before = highest;
             List<Long> all = new ArrayList<>();
-            reference.members.forEach((member, versions) -> {
+            reference.members.forEach((member, told) -> {
                 long last = before;
-                for (int number = 0; number < versions.size(); number++) {
-                    Version version = versions.get(number);
+                for (int number = 0; number < told.versions.size(); number++) {
+                    Version version = told.versions.get(number);
                     long key = keys.get(member).get(number);
                     if (version.key == 0) {
                         assertThat(key).as(what).isGreaterThan(settings.hash() ? 0 : last);

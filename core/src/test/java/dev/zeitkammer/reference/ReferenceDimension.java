@@ -2,7 +2,9 @@ package dev.zeitkammer.reference;
 
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -16,32 +18,38 @@ import org.jspecify.annotations.Nullable;
 /** Loads deliveries as the rules say, statement by statement. */
 final class ReferenceDimension {
 
+    private static final List<String> COUNTED = List.of(
+            "new",
+            "versioned",
+            "corrected",
+            "completed",
+            "overwritten",
+            "returned",
+            "closed",
+            "unchanged",
+            "repeated",
+            "setAside",
+            "absent",
+            "late");
+
     private final Settings settings;
-    final Map<List<String>, List<Version>> members = new TreeMap<>(Comparator.comparing(Object::toString));
+    final Map<List<String>, Member> members = new TreeMap<>(Comparator.comparing(Object::toString));
+    private Map<String, Long> counts = Map.of();
+    private Owners owners = new Owners();
+    private LocalDate loadDate = LocalDate.MIN;
+    private long load;
 
     ReferenceDimension(Settings settings) {
         this.settings = settings;
     }
 
     /** Loads a delivery and returns its counts. */
-    Map<String, Long> load(List<StagedRow> delivery, LocalDate loadDate, long load) {
-        Map<StagedRow, String> unused = new LinkedHashMap<>();
-        Map<String, Long> counts = new LinkedHashMap<>();
-        for (String name : List.of(
-                "new",
-                "versioned",
-                "corrected",
-                "completed",
-                "overwritten",
-                "returned",
-                "closed",
-                "unchanged",
-                "repeated",
-                "setAside",
-                "absent",
-                "late")) {
-            counts.put(name, 0L);
-        }
+    Map<String, Long> load(List<StagedRow> delivery, Owners known, LocalDate date, long number) {
+        owners = known;
+        loadDate = date;
+        load = number;
+        counts = new LinkedHashMap<>();
+        COUNTED.forEach(name -> counts.put(name, 0L));
         counts.put("staged", (long) delivery.size());
         Map<List<String>, Map<LocalDate, List<StagedRow>>> values = new LinkedHashMap<>();
         Map<List<String>, Map<LocalDate, List<StagedRow>>> deletions = new LinkedHashMap<>();
@@ -53,40 +61,40 @@ final class ReferenceDimension {
                 present.add(List.of(row.code(), row.part()));
             }
             if (row.hasBadNumber() || row.hasBlankKey()) {
-                count(counts, "setAside");
+                count("setAside");
                 continue;
             }
-            LocalDate at = settings.effective() ? row.effective() : loadDate;
             (row.deletes() ? deletions : values)
                     .computeIfAbsent(List.of(row.code(), row.part()), key -> new TreeMap<>())
-                    .computeIfAbsent(at, moment -> new ArrayList<>())
+                    .computeIfAbsent(moment(row), at -> new ArrayList<>())
                     .add(row);
         }
         for (List<String> key : present) {
-            member(
-                    key,
-                    distinct(values.getOrDefault(key, Map.of()), counts),
-                    distinct(deletions.getOrDefault(key, Map.of()), counts),
-                    counts,
-                    loadDate,
-                    load);
+            member(key, distinct(values.getOrDefault(key, Map.of())), distinct(deletions.getOrDefault(key, Map.of())));
         }
         if (settings.full() && readable) {
-            absent(present, counts, loadDate, load);
+            absent(present);
         }
         return counts;
     }
 
-    private void absent(Set<List<String>> present, Map<String, Long> counts, LocalDate loadDate, long load) {
-        members.forEach((key, versions) -> {
-            boolean there = versions.get(versions.size() - 1).ended == null;
-            if (!present.contains(key) && there) {
-                Map<Version, List<@Nullable Object>> before = images(versions);
-                String outcome = settings.history() ? ended(versions, loadDate, Set.of()) : closed(versions.get(0));
+    private LocalDate moment(StagedRow row) {
+        return settings.effective() ? row.effective() : loadDate;
+    }
+
+    private void count(String name) {
+        counts.merge(name, 1L, Long::sum);
+    }
+
+    private void absent(Set<List<String>> present) {
+        members.forEach((key, member) -> {
+            if (!present.contains(key) && member.newest().ended == null) {
+                Map<Version, List<@Nullable Object>> before = images(member);
+                String outcome = settings.history() ? member.ended(loadDate, Set.of()) : closed(member.newest());
                 if (outcome.equals("closed")) {
-                    count(counts, "absent");
+                    count("absent");
                 }
-                carry(versions, before, versions.get(0).first, versions.get(0).over, load);
+                stamp(member, before);
             }
         });
     }
@@ -99,296 +107,251 @@ final class ReferenceDimension {
         return "closed";
     }
 
-    private static void count(Map<String, Long> counts, String name) {
-        counts.merge(name, 1L, Long::sum);
-    }
-
-    private static TreeMap<LocalDate, StagedRow> distinct(
-            Map<LocalDate, List<StagedRow>> rows, Map<String, Long> counts) {
+    private TreeMap<LocalDate, StagedRow> distinct(Map<LocalDate, List<StagedRow>> rows) {
         TreeMap<LocalDate, StagedRow> distinct = new TreeMap<>();
         rows.forEach((at, same) -> {
-            boolean equal = same.stream().map(StagedRow::loaded).distinct().count() == 1;
-            for (int index = 0; index < same.size(); index++) {
-                if (!equal) {
-                    count(counts, "setAside");
-                } else if (index > 0) {
-                    count(counts, "repeated");
-                } else {
-                    distinct.put(at, same.get(0));
-                }
+            List<StagedRow> best = settings.lastBy() ? latestSent(same) : same;
+            boolean equal =
+                    best.stream().map(row -> row.loaded(settings)).distinct().count() == 1;
+            if (!equal) {
+                same.forEach(row -> count("setAside"));
+                return;
             }
+            StagedRow chosen = best.get(0);
+            distinct.put(at, chosen);
+            long equals = same.stream()
+                    .filter(row -> row.loaded(settings).equals(chosen.loaded(settings)))
+                    .count();
+            counts.merge("repeated", equals - 1, Long::sum);
+            counts.merge("unchanged", same.size() - equals, Long::sum);
         });
         return distinct;
     }
 
-    private void member(
-            List<String> key,
-            TreeMap<LocalDate, StagedRow> rows,
-            TreeMap<LocalDate, StagedRow> deletions,
-            Map<String, Long> counts,
-            LocalDate loadDate,
-            long load) {
-        List<Version> versions = members.getOrDefault(key, new ArrayList<>());
+    private static List<StagedRow> latestSent(List<StagedRow> rows) {
+        int last = rows.stream()
+                .mapToInt(row -> row.sent() == null ? -1 : row.sent())
+                .max()
+                .orElseThrow();
+        return rows.stream()
+                .filter(row -> (row.sent() == null ? -1 : row.sent()) == last)
+                .toList();
+    }
+
+    private void member(List<String> key, TreeMap<LocalDate, StagedRow> rows, TreeMap<LocalDate, StagedRow> deletions) {
+        Member member = members.getOrDefault(key, new Member());
         if (settings.effective() && settings.history() && settings.late().equals("set-aside")) {
-            setLateAside(versions, rows, counts);
+            setLateAside(member, rows);
         }
         if (rows.isEmpty() && deletions.isEmpty()) {
             return;
         }
         if (settings.history()) {
-            withHistory(versions, rows, deletions, counts, loadDate, load);
+            withHistory(member, rows, deletions);
         } else {
-            withoutHistory(versions, rows, deletions, counts, load);
+            withoutHistory(member, rows, deletions);
         }
-        if (!versions.isEmpty()) {
-            members.put(key, versions);
+        if (!member.versions.isEmpty()) {
+            members.put(key, member);
         }
     }
 
-    private static void setLateAside(
-            List<Version> versions, TreeMap<LocalDate, StagedRow> rows, Map<String, Long> counts) {
-        if (versions.isEmpty()) {
+    private void setLateAside(Member member, TreeMap<LocalDate, StagedRow> rows) {
+        if (member.versions.isEmpty()) {
             return;
         }
-        LocalDate latest = latest(versions);
+        LocalDate latest = member.latest();
         rows.entrySet().removeIf(entry -> {
-            int holder = holder(versions, entry.getKey());
-            boolean changes = holder < 0
-                    || !versions.get(holder).versioned.equals(entry.getValue().versioned());
+            int holder = member.holder(entry.getKey());
+            boolean changes =
+                    holder < 0 || !member.versions.get(holder).versioned.equals(versioned(entry.getValue()));
             boolean aside = entry.getKey().isBefore(latest) && changes;
             if (aside) {
-                count(counts, "setAside");
+                count("setAside");
             }
             return aside;
         });
     }
 
-    private static LocalDate latest(List<Version> versions) {
-        Version last = versions.get(versions.size() - 1);
-        return last.ended == null ? last.stated : last.ended;
+    private Owners.Found owner(StagedRow row) {
+        return owners.find(row.owner(), moment(row));
     }
 
-    private static void withoutHistory(
-            List<Version> versions,
-            TreeMap<LocalDate, StagedRow> rows,
-            TreeMap<LocalDate, StagedRow> deletions,
-            Map<String, Long> counts,
-            long load) {
+    /** The values that open versions when they change. */
+    private List<@Nullable String> versioned(StagedRow row) {
+        return settings.owned() == 2
+                ? Arrays.asList(row.text(), row.number(), owner(row).member())
+                : Arrays.asList(row.text(), row.number());
+    }
+
+    private void withoutHistory(
+            Member member, TreeMap<LocalDate, StagedRow> rows, TreeMap<LocalDate, StagedRow> deletions) {
         for (int superseded = 1; superseded < rows.size() + deletions.size(); superseded++) {
-            count(counts, "unchanged");
+            count("unchanged");
         }
         boolean deletes =
                 rows.isEmpty() || (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey()));
         if (deletes) {
-            String outcome = versions.isEmpty() ? "unchanged" : closed(versions.get(0));
+            String outcome = member.versions.isEmpty() ? "unchanged" : closed(member.newest());
             if (outcome.equals("closed")) {
-                versions.get(0).updatedBy = load;
+                member.newest().updatedBy = load;
             }
-            count(counts, outcome);
+            count(outcome);
             return;
         }
         StagedRow row = rows.lastEntry().getValue();
-        if (versions.isEmpty()) {
-            Version version = new Version(LocalDate.MIN, LocalDate.MIN, row.versioned());
-            version.first = row.first();
+        if (member.versions.isEmpty()) {
+            Version version = new Version(LocalDate.MIN, LocalDate.MIN, versioned(row), 0);
             version.over = row.over();
             version.insertedBy = load;
             version.updatedBy = load;
-            versions.add(version);
-            count(counts, "new");
+            member.versions.add(version);
+            member.first = row.first();
+            member.share(row, owner(row), true);
+            count("new");
             return;
         }
-        Version version = versions.get(0);
-        boolean same = Objects.equals(version.over, row.over()) && version.versioned.equals(row.versioned());
+        Version version = member.newest();
+        List<@Nullable Object> before = image(member, version);
         boolean returns = version.ended != null;
-        count(counts, returns ? "returned" : same ? "unchanged" : "overwritten");
         version.over = row.over();
-        version.versioned = row.versioned();
+        version.versioned = versioned(row);
         version.ended = null;
-        version.updatedBy = same && !returns ? version.updatedBy : load;
+        member.share(row, owner(row), false);
+        boolean same = before.equals(image(member, version));
+        count(returns ? "returned" : same ? "unchanged" : "overwritten");
+        version.updatedBy = same ? version.updatedBy : load;
     }
 
     private void withHistory(
-            List<Version> versions,
-            TreeMap<LocalDate, StagedRow> delivered,
-            TreeMap<LocalDate, StagedRow> deletions,
-            Map<String, Long> counts,
-            LocalDate loadDate,
-            long load) {
-        boolean known = !versions.isEmpty();
-        Map<Version, List<@Nullable Object>> before = images(versions);
-        LocalDate latest = known ? latest(versions) : LocalDate.MIN;
+            Member member, TreeMap<LocalDate, StagedRow> delivered, TreeMap<LocalDate, StagedRow> deletions) {
+        boolean known = !member.versions.isEmpty();
+        Map<Version, List<@Nullable Object>> before = images(member);
+        LocalDate latest = known ? member.latest() : LocalDate.MIN;
         if (known && settings.effective()) {
-            delivered.keySet().stream().filter(at -> at.isBefore(latest)).forEach(at -> count(counts, "late"));
-            deletions.keySet().stream().filter(at -> at.isBefore(latest)).forEach(at -> count(counts, "late"));
+            delivered.keySet().stream().filter(at -> at.isBefore(latest)).forEach(at -> count("late"));
+            deletions.keySet().stream().filter(at -> at.isBefore(latest)).forEach(at -> count("late"));
         }
-        TreeMap<LocalDate, StagedRow> rows = returning(versions, delivered, loadDate);
-        boolean supplies = !rows.isEmpty() && (!known || !rows.lastKey().isBefore(latest));
-        @Nullable StagedRow newest = rows.isEmpty() ? null : rows.lastEntry().getValue();
-        @Nullable
-        String overBefore = known
-                ? versions.get(0).over
-                : newest == null ? null : rows.firstEntry().getValue().over();
-        @Nullable
-        String first = known
-                ? versions.get(0).first
-                : newest == null ? null : rows.firstEntry().getValue().first();
+        TreeMap<LocalDate, StagedRow> rows = returning(member, delivered);
+        member.versions.forEach(version -> version.overBefore = version.over);
+        @Nullable List<@Nullable Object> sharedBefore = known ? shared(member) : null;
         TreeSet<LocalDate> moments = new TreeSet<>(rows.keySet());
         moments.addAll(deletions.keySet());
+        Map<StagedRow, String> outcomes = new IdentityHashMap<>();
+        Map<Version, StagedRow> suppliers = new IdentityHashMap<>();
+        @Nullable StagedRow newest = null;
         for (LocalDate at : moments) {
             StagedRow row = rows.get(at);
             if (row != null) {
-                String outcome = state(versions, at, row.versioned());
-                boolean overwrites = row == newest && supplies && !Objects.equals(overBefore, row.over());
-                count(counts, outcome.equals("unchanged") && overwrites ? "overwritten" : outcome);
+                List<Version> standing = List.copyOf(member.versions);
+                String outcome = member.state(at, versioned(row), owner(row).key());
+                outcomes.put(row, outcome);
+                if (!known || !at.isBefore(latest)) {
+                    Version holder = member.versions.get(member.holder(at));
+                    supply(member, row, holder, sharedBefore == null);
+                    if (standing.stream().noneMatch(version -> version == holder)) {
+                        holder.overBefore = row.over();
+                    }
+                    sharedBefore = sharedBefore == null ? shared(member) : sharedBefore;
+                    suppliers.put(holder, row);
+                    newest = row;
+                }
             }
             if (deletions.containsKey(at)) {
-                count(counts, ended(versions, at, rows.keySet()));
+                count(member.ended(at, rows.keySet()));
             }
         }
-        carry(versions, before, first, supplies ? newest.over() : overBefore, load);
+        overwritten(member, outcomes, suppliers, newest, sharedBefore);
+        outcomes.values().forEach(this::count);
+        stamp(member, before);
     }
 
-    /** What all versions share, and the stamps of those that are new or changed. */
-    private static void carry(
-            List<Version> versions,
-            Map<Version, List<@Nullable Object>> before,
-            @Nullable String first,
-            @Nullable String over,
-            long load) {
-        for (Version version : versions) {
-            version.first = first;
-            version.over = over;
+    /** A row that is not late supplies the values that are overwritten. */
+    private void supply(Member member, StagedRow row, Version holder, boolean isFirst) {
+        if (isFirst) {
+            member.first = row.first();
+        }
+        member.share(row, owner(row), isFirst);
+        if (settings.currentOnly()) {
+            holder.over = row.over();
+        } else {
+            member.versions.forEach(version -> version.over = row.over());
+        }
+    }
+
+    private List<@Nullable Object> shared(Member member) {
+        List<@Nullable Object> shared =
+                new ArrayList<>(Arrays.asList(member.zone, member.former, settings.owned() == 1 ? member.ownerKey : 0));
+        if (!settings.currentOnly() && !member.versions.isEmpty()) {
+            shared.add(member.newest().over);
+        }
+        return shared;
+    }
+
+    private void overwritten(
+            Member member,
+            Map<StagedRow, String> outcomes,
+            Map<Version, StagedRow> suppliers,
+            @Nullable StagedRow newest,
+            @Nullable List<@Nullable Object> sharedBefore) {
+        if (newest != null && sharedBefore != null && !sharedBefore.equals(shared(member))) {
+            outcomes.replace(newest, "unchanged", "overwritten");
+        }
+        if (settings.currentOnly()) {
+            suppliers.forEach((version, row) -> {
+                if (!Objects.equals(version.over, version.overBefore)) {
+                    outcomes.replace(row, "unchanged", "overwritten");
+                }
+            });
+        }
+    }
+
+    /** The stamps of the versions that are new or changed. */
+    private void stamp(Member member, Map<Version, List<@Nullable Object>> before) {
+        for (Version version : member.versions) {
             if (!before.containsKey(version)) {
                 version.insertedBy = load;
                 version.updatedBy = load;
-            } else if (!before.get(version).equals(image(versions, version))) {
+            } else if (!before.get(version).equals(image(member, version))) {
                 version.updatedBy = load;
             }
         }
     }
 
     /** In a full extract a deleted member that is delivered returns from the load date, when its effective is older. */
-    private TreeMap<LocalDate, StagedRow> returning(
-            List<Version> versions, TreeMap<LocalDate, StagedRow> delivered, LocalDate loadDate) {
+    private TreeMap<LocalDate, StagedRow> returning(Member member, TreeMap<LocalDate, StagedRow> delivered) {
         TreeMap<LocalDate, StagedRow> rows = new TreeMap<>(delivered);
-        if (!settings.full() || versions.isEmpty() || rows.isEmpty()) {
+        if (!settings.full() || member.versions.isEmpty() || rows.isEmpty()) {
             return rows;
         }
-        @Nullable LocalDate ended = versions.get(versions.size() - 1).ended;
+        @Nullable LocalDate ended = member.newest().ended;
         if (ended != null && rows.lastKey().isBefore(ended) && !loadDate.isBefore(ended)) {
             rows.put(loadDate, rows.pollLastEntry().getValue());
         }
         return rows;
     }
 
-    private static Map<Version, List<@Nullable Object>> images(List<Version> versions) {
-        Map<Version, List<@Nullable Object>> images = new LinkedHashMap<>();
-        versions.forEach(version -> images.put(version, image(versions, version)));
+    private Map<Version, List<@Nullable Object>> images(Member member) {
+        Map<Version, List<@Nullable Object>> images = new IdentityHashMap<>();
+        member.versions.forEach(version -> images.put(version, image(member, version)));
         return images;
     }
 
     /** Everything of a version but the moment when it was last stated. */
-    private static List<@Nullable Object> image(List<Version> versions, Version version) {
-        int number = versions.indexOf(version);
-        LocalDate next = number + 1 < versions.size() ? versions.get(number + 1).from : LocalDate.MAX;
+    private List<@Nullable Object> image(Member member, Version version) {
+        int number = member.versions.indexOf(version);
+        boolean isNewest = number + 1 == member.versions.size();
         List<@Nullable Object> image = new ArrayList<>(version.versioned);
+        image.addAll(Arrays.asList(member.zone, member.former, settings.owned() == 1 ? member.ownerKey : 0));
         image.add(version.over);
         image.add(version.from);
-        image.add(version.ended == null ? next : version.ended);
+        image.add(
+                version.ended != null
+                        ? version.ended
+                        : isNewest ? LocalDate.MAX : member.versions.get(number + 1).from);
         image.add(number);
-        image.add(number + 1 == versions.size());
+        image.add(isNewest);
         image.add(version.ended != null);
         return image;
-    }
-
-    /** The last version that begins at or before a moment, or -1. */
-    private static int holder(List<Version> versions, LocalDate at) {
-        int holder = -1;
-        for (int index = 0; index < versions.size(); index++) {
-            if (!versions.get(index).from.isAfter(at)) {
-                holder = index;
-            }
-        }
-        return holder;
-    }
-
-    /** One statement of type 2 values, applied to what stands; returns its outcome. */
-    private static String state(List<Version> versions, LocalDate at, List<@Nullable String> values) {
-        if (versions.isEmpty()) {
-            versions.add(new Version(at, at, values));
-            return "new";
-        }
-        int index = holder(versions, at);
-        if (index < 0) {
-            return opened(versions, 0, at, values);
-        }
-        Version holder = versions.get(index);
-        if (holder.ended != null && !at.isBefore(holder.ended)) {
-            return opened(versions, index + 1, at, values).equals("corrected") ? "corrected" : "returned";
-        }
-        if (holder.versioned.equals(values)) {
-            holder.stated = holder.stated.isBefore(at) ? at : holder.stated;
-            return "unchanged";
-        }
-        if (holder.stated.isAfter(at)) {
-            comesBack(versions, index);
-        }
-        if (at.equals(holder.from)) {
-            holder.versioned = values;
-            return "corrected";
-        }
-        if (at.equals(holder.stated)) {
-            holder.stated = holder.from;
-        }
-        if (holder.ended != null) {
-            Version until = new Version(at, at, values);
-            until.ended = holder.ended;
-            holder.ended = null;
-            versions.add(index + 1, until);
-            return "versioned";
-        }
-        return opened(versions, index + 1, at, values);
-    }
-
-    /** Where a version was stated again later, its values come back in a version of their own. */
-    private static void comesBack(List<Version> versions, int index) {
-        Version holder = versions.get(index);
-        Version back = new Version(holder.stated, holder.stated, holder.versioned);
-        back.ended = holder.ended;
-        holder.ended = null;
-        holder.stated = holder.from;
-        versions.add(index + 1, back);
-    }
-
-    /** A deletion; where values are stated at its moment too, the member ends a day later. */
-    private static String ended(List<Version> versions, LocalDate deleted, Set<LocalDate> delivered) {
-        boolean stated = delivered.contains(deleted)
-                || versions.stream()
-                        .anyMatch(version -> version.from.equals(deleted) || version.stated.equals(deleted));
-        LocalDate at = stated ? deleted.plusDays(1) : deleted;
-        int index = holder(versions, at.minusDays(1));
-        if (index < 0) {
-            return "unchanged";
-        }
-        Version holder = versions.get(index);
-        if (holder.ended != null && !at.isBefore(holder.ended)) {
-            return "unchanged";
-        }
-        if (!holder.stated.isBefore(at)) {
-            comesBack(versions, index);
-        }
-        holder.ended = at;
-        return "closed";
-    }
-
-    /** A stretch that begins at a moment: the version after it begins earlier when it says the same, else a new version. */
-    private static String opened(List<Version> versions, int index, LocalDate at, List<@Nullable String> values) {
-        if (index < versions.size() && versions.get(index).versioned.equals(values)) {
-            versions.get(index).from = at;
-            return "corrected";
-        }
-        versions.add(index, new Version(at, at, values));
-        return "versioned";
     }
 }

@@ -1,5 +1,7 @@
 package dev.zeitkammer.reference;
 
+import java.util.Random;
+
 /**
  * A way in which the random dimension is defined.
  *
@@ -7,8 +9,11 @@ package dev.zeitkammer.reference;
  * @param effective whether a column orders the statements, else the load date
  * @param late the word for late rows
  * @param deletions whether rows can delete their member
- * @param hash whether surrogate keys are hashes
  * @param full whether a delivery holds every member, so that a missing one ends
+ * @param hash whether surrogate keys are hashes
+ * @param currentOnly whether type 1 reaches the current version only
+ * @param lastBy whether the last of several rows of a moment counts, instead of none
+ * @param owned the type of the lookup of an owner; 0: there is none
  */
 record Settings(
         boolean history,
@@ -18,7 +23,28 @@ record Settings(
         String late,
         boolean deletions,
         boolean full,
-        boolean hash) {
+        boolean hash,
+        boolean currentOnly,
+        boolean lastBy,
+        int owned) {
+
+    static Settings random(Random random) {
+        boolean history = random.nextInt(5) > 0;
+        boolean splices = random.nextInt(3) > 0;
+        int owned = random.nextInt(3);
+        return new Settings(
+                history,
+                random.nextInt(4) > 0,
+                random.nextBoolean(),
+                random.nextBoolean(),
+                splices ? "splice" : "set-aside",
+                splices && random.nextInt(3) > 0,
+                splices && random.nextInt(3) == 0,
+                random.nextInt(4) == 0,
+                owned != 1 && random.nextInt(3) == 0,
+                random.nextInt(3) == 0,
+                history ? owned : Math.min(owned, 1));
+    }
 
     String project() {
         return """
@@ -28,6 +54,16 @@ record Settings(
                 """.formatted(inclusive ? "inclusive" : "exclusive", openEnd ? "9999-12-31" : "none");
     }
 
+    String owner() {
+        return """
+                dimension: owner
+                from: {files: "owners-{date}.csv", columns: {owner: varchar, since: date, grade: varchar}}
+                key: owner
+                attributes: {grade: type 2}
+                history: {effective: since}
+                """;
+    }
+
     String dimension() {
         String changes = history ? "type 2" : "type 1";
         return """
@@ -35,12 +71,18 @@ record Settings(
                 from:
                   files: "day-{date}.csv"
                   extract: %s
-                  columns: {status: varchar, effective: date, number: integer, first: varchar, over: varchar, text: varchar}
+                  columns:
+                    {status: varchar, effective: date, number: integer, first: varchar, over: varchar, zone: varchar,
+                     text: varchar, owner: varchar, sent: integer}
                 key: [code, part]
-                attributes: {first: type 0, over: type 1, text: %s, number: %s}
+                attributes:
+                  {first: type 0, over: type 1, zone: {type: 3, previous: former}, text: %s, number: %s}
                 """.formatted(full ? "full" : "changes", changes, changes)
-                + (effective ? "history: {effective: effective, late: " + late + "}\n" : "")
+                + "history: {" + (effective ? "effective: effective, late: " + late + ", " : "") + "overwrite: "
+                + (currentOnly ? "current" : "all") + "}\n"
                 + (deletions || full ? ends() : "")
+                + (lastBy ? "duplicates: last by sent\n" : "")
+                + (owned > 0 ? "lookups: {owner: {type: " + owned + "}}\n" : "")
                 + (hash ? "surrogate: hash\n" : "");
     }
 

@@ -1,28 +1,40 @@
 package dev.zeitkammer.reference;
 
 import java.time.LocalDate;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 
-/** A staged row of the random dimension: a key of two columns, an attribute of type 0 and 1, two of type 2. */
+/**
+ * A staged row of the random dimension: a key of two columns, attributes of type 0, 1 and 3, two of type 2, the member of
+ * another dimension that owns it, and the number by which the last of several rows is chosen.
+ */
 record StagedRow(
         @Nullable String code,
         @Nullable String part,
         LocalDate effective,
         @Nullable String first,
         @Nullable String over,
+        @Nullable String zone,
         @Nullable String text,
         @Nullable String number,
+        @Nullable String owner,
+        @Nullable Integer sent,
         boolean deletes) {
 
-    List<@Nullable String> versioned() {
-        return Arrays.asList(text, number);
-    }
+    static final String HEADER = "code,part,effective,first,over,zone,text,number,owner,sent,status";
 
     /** Everything that the definition loads, but for key and effective. */
-    List<@Nullable String> loaded() {
-        return deletes ? List.of() : Arrays.asList(first, over, text, number);
+    List<@Nullable String> loaded(Settings settings) {
+        List<@Nullable String> loaded = new ArrayList<>();
+        if (!deletes) {
+            loaded.addAll(Arrays.asList(first, over, zone, text, number));
+            if (settings.owned() > 0) {
+                loaded.add(owner);
+            }
+        }
+        return loaded;
     }
 
     boolean hasBadNumber() {
@@ -34,10 +46,23 @@ record StagedRow(
     }
 
     String csv() {
+        String sentText = sent == null ? "" : sent.toString();
         return String.join(
                 ",",
-                Arrays.asList(code, part, effective.toString(), first, over, text, number, deletes ? "D" : "A").stream()
-                        .map(value -> value == null ? "" : value.isEmpty() ? "\"\"" : value)
+                Arrays.asList(
+                                code,
+                                part,
+                                effective.toString(),
+                                first,
+                                over,
+                                zone,
+                                text,
+                                number,
+                                owner,
+                                sentText,
+                                deletes ? "D" : "A")
+                        .stream()
+                        .map(value -> value == null ? "" : value)
                         .toList());
     }
 }

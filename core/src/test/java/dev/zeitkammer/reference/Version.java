@@ -9,7 +9,10 @@ final class Version {
 
     LocalDate from;
     LocalDate stated;
+    /** Values of type 2; of an owner, who it is. */
     List<@Nullable String> versioned;
+    /** The key of the owner, where the owner is of type 2. */
+    long ownerKey;
     /** The instant at which the member ended in this version; null: it did not. */
     @Nullable
     LocalDate ended;
@@ -17,16 +20,27 @@ final class Version {
     @Nullable
     String over;
 
+    /** The value of type 1 with which the version came into this delivery, or was made. */
     @Nullable
-    String first;
+    String overBefore;
 
     long insertedBy;
     long updatedBy;
     long key;
 
-    Version(LocalDate from, LocalDate stated, List<@Nullable String> versioned) {
+    Version(LocalDate from, LocalDate stated, List<@Nullable String> versioned, long ownerKey) {
         this.from = from;
         this.stated = stated;
         this.versioned = versioned;
+        this.ownerKey = ownerKey;
+    }
+
+    /** Takes from another version what late rows do not change. */
+    Version beside(@Nullable Version neighbour) {
+        if (neighbour != null) {
+            over = neighbour.over;
+            overBefore = neighbour.over;
+        }
+        return this;
     }
 }
