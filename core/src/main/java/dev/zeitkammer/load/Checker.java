@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.staging.StagedRows;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -76,6 +77,12 @@ public final class Checker {
                 .filter(staged -> !staged.badLines().isEmpty())
                 .ifPresent(staged -> findings.add(new Finding(
                         table, staged.badLines().size() + " lines of it are no rows and would be set aside")));
+        ready.get()
+                .staged()
+                .map(Checker::unused)
+                .filter(columns -> !columns.isEmpty())
+                .ifPresent(columns ->
+                        findings.add(new Finding(table, "staged and not used: " + String.join(", ", columns))));
         if (ready.get().prepared().alignment().creates()) {
             findings.add(new Finding(table, "the table does not exist yet; the first load creates it"));
         } else if (!ready.get().prepared().alignment().statements().isEmpty()) {
@@ -83,5 +90,11 @@ public final class Checker {
         }
         ready.get().prepared().alignment().notes().forEach(note -> findings.add(new Finding(table, note)));
         return findings;
+    }
+
+    private static List<String> unused(StagedRows staged) {
+        return staged.files().header().stream()
+                .filter(column -> staged.type(column).isEmpty())
+                .toList();
     }
 }

@@ -28,11 +28,14 @@ import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Prepared;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -40,6 +43,7 @@ import org.jspecify.annotations.Nullable;
 final class TableRun {
 
     private static final long LARGE = 100_000;
+    private static final Pattern WRITTEN = Pattern.compile("^[a-z ]+\"?(zk_\\w+)");
     private static final List<String> SCRATCH =
             List.of("zk_read", "zk_delivery", "zk_match", "zk_resolved", "zk_changes");
 
@@ -51,6 +55,7 @@ final class TableRun {
     private final Books books;
     private final FileStaging staging;
     private final List<ChangedAttribute> changed = new ArrayList<>();
+    private final Map<String, Boolean> conditions = new HashMap<>();
     private @Nullable StagedRows staged;
 
     TableRun(Project project, Warehouse warehouse, LoadListener listener, Definition definition, Stamp stamp) {
@@ -180,8 +185,16 @@ final class TableRun {
         }
     }
 
+    /** A condition is asked once, until a step writes what it asks about. */
     private boolean isDue(Optional<String> onlyIf) {
-        return onlyIf.isEmpty() || warehouse.number(onlyIf.get()) != 0;
+        return onlyIf.isEmpty() || conditions.computeIfAbsent(onlyIf.get(), asked -> warehouse.number(asked) != 0);
+    }
+
+    private void forget(String sql) {
+        Matcher written = WRITTEN.matcher(sql);
+        if (written.find()) {
+            conditions.keySet().removeIf(asked -> asked.contains(written.group(1)));
+        }
     }
 
     private void run(Step step, Request request) {
@@ -199,6 +212,7 @@ final class TableRun {
                     });
         } else {
             warehouse.execute(step.sql());
+            forget(step.sql());
         }
     }
 

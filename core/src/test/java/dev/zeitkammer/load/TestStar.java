@@ -60,6 +60,7 @@ public final class TestStar implements AutoCloseable {
     public Warehouse warehouse() {
         if (warehouse == null) {
             warehouse = Warehouses.open(project().warehouse(Optional.empty()), folder, Access.WRITE);
+            warehouse.execute("set threads = 1");
         }
         return warehouse;
     }

@@ -86,6 +86,7 @@ class RandomDeliveriesTest {
             }
             Project project = ProjectReader.read(here, Map.of());
             try (Warehouse warehouse = Warehouses.open(project.warehouse(Optional.empty()), here, Access.WRITE)) {
+                warehouse.execute("set threads = 1");
                 Loader loader = new Loader(project, warehouse, LoadListener.NONE, Clock.systemUTC());
                 for (int number = 0; number < LOADS; number++) {
                     LocalDate day = START.plusDays(number);
