@@ -177,16 +177,13 @@ public final class Books {
             return;
         }
         Map<String, SqlType> known = decidedTypes(input);
-        types.forEach((column, type) -> {
-            if (!known.containsKey(column)) {
-                warehouse.update(
-                        "insert into " + warehouse.book("staged_types")
-                                + " (input, column_name, type) values (?, ?, ?)",
-                        input,
-                        column,
-                        type.toString());
-            }
-        });
+        insert(
+                BookTable.STAGED_TYPES,
+                types.entrySet().stream()
+                        .filter(decided -> !known.containsKey(decided.getKey()))
+                        .map(decided -> List.<@Nullable Object>of(
+                                input, decided.getKey(), decided.getValue().toString()))
+                        .toList());
     }
 
     /** Columns that were added to a table in which rows stood, each with the load before which they were not there. */

@@ -23,6 +23,9 @@ final class HistoryQueries {
     /** When a staged row of a member holds; a deleted member that a full extract delivers returns at the load date. */
     static final String AT = "case when r.zk_row = m.zk_last_row then m.zk_newest else r.zk_effective end";
 
+    /** Moments without ends that are forgotten. */
+    private static final String STANDING = "(select * from " + MOMENTS + " where zk_value is not null or zk_ends) as m";
+
     private final DimensionTable table;
     private final Dialect dialect;
     private final String standing;
@@ -194,24 +197,26 @@ final class HistoryQueries {
                   where e.zk_ended is not null
                   group by e.zk_member, e.zk_at
                 ), forgotten as (
-                  select distinct e.zk_member, e.zk_at
+                  select e.zk_member, e.zk_at, min(d.zk_at) as zk_by
                   from endings as e
                   join grouped as d on d.zk_member = e.zk_member and d.zk_at > e.zk_stated and d.zk_at < e.zk_at
                   where d.zk_deleted is not null
+                  group by e.zk_member, e.zk_at
                 ), standing as (
                   select g.zk_member, g.zk_at, g.zk_row, g.zk_key, g.zk_kind, g.zk_stood, g.zk_value, g.zk_deleted,
-                    case when f.zk_at is null then g.zk_ended end as zk_ended,
+                    case when f.zk_at is null then g.zk_ended end as zk_ended, f.zk_by as zk_forgotten_by,
                     count(g.zk_value) over (partition by g.zk_member order by g.zk_at
                       rows between unbounded preceding and 1 preceding) > 0 as zk_known_before
                   from grouped as g
                   left join forgotten as f on f.zk_member = g.zk_member and f.zk_at = g.zk_at
                 ), settled as (
-                  select zk_member, zk_at, zk_row, zk_key, zk_kind, zk_stood, zk_value, zk_ended,
+                  select zk_member, zk_at, zk_row, zk_key, zk_kind, zk_stood, zk_value, zk_ended, zk_forgotten_by,
                     case when zk_known_before then zk_deleted end as zk_deleted,
                     zk_ended is not null or (zk_deleted is not null and zk_known_before) as zk_ends
                   from standing
                 )
-                select * from settled where zk_value is not null or zk_ends""".formatted(STATEMENTS);
+                select * from settled
+                where zk_value is not null or zk_ends or zk_forgotten_by is not null""".formatted(STATEMENTS);
     }
 
     /**
@@ -234,7 +239,8 @@ final class HistoryQueries {
     /**
      * A version is extended by the first late row in the stretch before it that states its values. Where the statement that
      * begins the version before was replaced by just those values, and that version was itself extended (so that it no longer
-     * begins there), the version begins there: extensions shift along a chain of versions.
+     * begins there), the version begins there: extensions shift along a chain of versions. An end that stood in between parts
+     * them, as long as no deletion before the row made it forgotten.
      */
     static String extended() {
         return """
@@ -249,6 +255,8 @@ final class HistoryQueries {
                   where n.zk_kind = 'start' and n.zk_ended is null
                     and s.zk_value = n.zk_stood and s.zk_value is distinct from s.zk_held
                     and (s.zk_kind is null or s.zk_held = s.zk_stood)
+                    and not exists (select 1 from %s as f where f.zk_member = s.zk_member
+                      and f.zk_forgotten_by > s.zk_at and f.zk_at <= n.zk_at)
                   group by n.zk_member, n.zk_key
                 ), placed as (
                   select m.zk_member, m.zk_key, m.zk_at as zk_began, c.zk_stretch, c.zk_shift,
@@ -273,7 +281,7 @@ final class HistoryQueries {
                 )
                 select zk_member, zk_key, zk_began, zk_begins, zk_stated_again
                 from begun
-                where zk_is_extended""".formatted(surrounded(MOMENTS), MOMENTS, MOMENTS, MOMENTS);
+                where zk_is_extended""".formatted(surrounded(STANDING), MOMENTS, MOMENTS, MOMENTS, MOMENTS);
     }
 
     /** Staged deletions at the beginning of a version that begins earlier now and is stated again later. */
@@ -317,7 +325,8 @@ final class HistoryQueries {
                   from %s as m
                   left join %s as x on x.zk_member = m.zk_member and x.zk_began = m.zk_at
                   left join %s as b on b.zk_member = m.zk_member and b.zk_begins = m.zk_at
-                  where x.zk_key is null or not x.zk_stated_again or m.zk_row is not null or m.zk_ends
+                  where (x.zk_key is null or not x.zk_stated_again or m.zk_row is not null or m.zk_ends)
+                    and (m.zk_value is not null or m.zk_ends)
                 ), surrounded as (
                 %s
                 ), judged as (

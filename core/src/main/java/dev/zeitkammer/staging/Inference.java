@@ -18,6 +18,7 @@ import java.util.Set;
  */
 final class Inference {
 
+    private static final int AT_ONCE = 4;
     private static final int USUAL_DIGITS = 18;
     private static final int MOST_DIGITS = 38;
     private static final int SAMPLE = 1000;
@@ -107,8 +108,20 @@ final class Inference {
         return digits + scale <= MOST_DIGITS ? SqlType.decimal(MOST_DIGITS, scale) : SqlType.VARCHAR;
     }
 
-    /** Looks at every value of a relation for what is still open; one pass. */
+    /** Looks at every value of a relation for what is still open; some columns a pass, since planning grows with their square. */
     private Map<String, Evidence> gather(String relation, Map<String, Set<Trait>> open) {
+        Map<String, Evidence> found = new LinkedHashMap<>();
+        List<String> columns = List.copyOf(open.keySet());
+        for (int from = 0; from < columns.size(); from += AT_ONCE) {
+            Map<String, Set<Trait>> some = new LinkedHashMap<>();
+            columns.subList(from, Math.min(columns.size(), from + AT_ONCE))
+                    .forEach(column -> some.put(column, open.get(column)));
+            found.putAll(gathered(relation, some));
+        }
+        return found;
+    }
+
+    private Map<String, Evidence> gathered(String relation, Map<String, Set<Trait>> open) {
         Dialect dialect = stager.dialect();
         List<String> selected = new ArrayList<>();
         open.forEach((column, traits) -> {

@@ -90,7 +90,7 @@ class SchemaChangeTest {
 
     @Test
     void anAttributeThatIsDroppedStaysAndATypeWidens() {
-        define("{beds: {type: 2, as: \"decimal(12,2)\"}}");
+        define("{beds: {type: 2, as: \"decimal(22,2)\"}}");
         deliver("2026-03-03", "A,Alpha,12.5,south");
         assertThat(star.loaded("2026-03-03", "dim_hut").count("versioned")).isEqualTo(1);
         assertThat(rows("code, name, beds"))

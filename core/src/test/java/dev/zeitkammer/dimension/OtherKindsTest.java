@@ -93,7 +93,7 @@ class OtherKindsTest {
                 .containsExactly("1440|0|2359");
         assertThat(star.rows("select minute, hour_of_day, minute_of_day, minute_label, hour_label, is_before_noon"
                         + " from dim_clock where clock_key = 1405"))
-                .containsExactly("14:05:00|14|845|14:05|14:00 – 14:59|false");
+                .containsExactly("14:05|14|845|14:05|14:00 – 14:59|false");
         assertThat(star.rows("select no, arrived_key, gone_key from fact_stay order by no"))
                 .containsExactly("1|1405|0", "2|-2|-2");
     }
@@ -129,9 +129,9 @@ class OtherKindsTest {
         star.loaded("2026-03-01T15:30", "dim_hut");
         assertThat(star.rows("select beds, valid_from, valid_to from dim_hut where hut_key > 0 order by 2"))
                 .containsExactly(
-                        "1|2026-03-01 00:00:00|2026-03-01 14:00:00",
-                        "2|2026-03-01 14:00:00|2026-03-01 15:30:00",
-                        "3|2026-03-01 15:30:00|9999-12-31 00:00:00");
+                        "1|2026-03-01 00:00:00.0|2026-03-01 14:00:00.0",
+                        "2|2026-03-01 14:00:00.0|2026-03-01 15:30:00.0",
+                        "3|2026-03-01 15:30:00.0|9999-12-31 00:00:00.0");
         assertThat(star.failure("2026-03-01T14:00")).contains("2026-03-01T14:00 is older");
     }
 
