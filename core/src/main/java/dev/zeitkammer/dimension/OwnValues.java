@@ -43,12 +43,17 @@ final class OwnValues {
         return "(v.zk_supplier is not null and " + dialect.anyDiffers(table.compared(Role.TYPE_1), "u", "o") + ")";
     }
 
-    /** A query of the rows that give their version another value than it had before them. */
+    /**
+     * A query of the rows that give their version another value than it had before them. A version that a row of this delivery
+     * opens begins with that row's; one that only comes back, with that of the version beside it.
+     */
     String overwriting(String sources) {
-        return "select v.zk_supplier as zk_row\n" + sources
+        return "select v.zk_supplier as zk_row\n" + sources + "\nleft join " + Scratch.TOLD
+                + " as t on t.zk_row = v.zk_row"
                 + "\nwhere v.zk_supplier is not null and case\n  when v.zk_key is not null and m.zk_placeholder is null then "
                 + differs("o")
-                + "\n  when v.zk_row is not null and (m.zk_current is null or v.zk_from >= m.zk_latest) then "
+                + "\n  when t.zk_outcome <> " + Outcome.UNCHANGED.sql()
+                + " and (m.zk_current is null or v.zk_from >= m.zk_latest) then "
                 + differs("r") + "\n  else " + differs("b") + " end";
     }
 

@@ -35,8 +35,8 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /**
- * Random deliveries into a dimension, compared with {@link ReferenceDimension} in every column and every count. Run more of
- * them with -Ddeliveries=N, and one again with -Dseed=S.
+ * Random deliveries into a dimension, compared with {@link ReferenceDimension} in every column and every count. They are the
+ * same at every run; run more of them with -Ddeliveries=N, and others with -Dseed=S.
  */
 class RandomDeliveriesTest {
 
@@ -48,8 +48,8 @@ class RandomDeliveriesTest {
 
     @Test
     void everyColumnAndCountEqualsTheReference() {
-        int scenarios = Integer.getInteger("deliveries", 400) / LOADS;
-        long seed = Long.getLong("seed", System.nanoTime());
+        int scenarios = Integer.getInteger("deliveries", 2000) / LOADS;
+        long seed = Long.getLong("seed", 20_260_301);
         LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
     }
 
@@ -92,9 +92,11 @@ class RandomDeliveriesTest {
                     LocalDate day = START.plusDays(number);
                     List<StagedRow> delivery = delivery();
                     write(here.resolve("day-" + day + ".csv"), delivery);
-                    Files.write(here.resolve("owners-" + day + ".csv"), owners());
+                    if (number == 0 || random.nextInt(3) == 0) {
+                        Files.write(here.resolve("owners-" + day + ".csv"), owners());
+                    }
                     compare(loader, warehouse, delivery, day);
-                    boolean again = random.nextInt(4) == 0;
+                    boolean again = random.nextInt(8) == 0;
                     if (again) {
                         compare(loader, warehouse, delivery, day);
                     }

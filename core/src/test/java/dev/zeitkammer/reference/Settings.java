@@ -31,7 +31,7 @@ record Settings(
     static Settings random(Random random) {
         boolean history = random.nextInt(5) > 0;
         boolean splices = random.nextInt(3) > 0;
-        int owned = random.nextInt(3);
+        int owned = Math.max(0, random.nextInt(6) - 3);
         return new Settings(
                 history,
                 random.nextInt(4) > 0,
