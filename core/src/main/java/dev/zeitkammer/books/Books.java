@@ -100,6 +100,12 @@ public final class Books {
                 .forEach((role, found) ->
                         found.forEach((name, rows) -> counts.add(List.of(load, entry.table(), role, name, rows))));
         insert(BookTable.COUNTS, counts);
+        insert(
+                BookTable.UNMATCHED,
+                entry.unmatched().stream()
+                        .map(value -> List.<@Nullable Object>of(
+                                load, entry.table(), value.role(), value.found(), value.value(), value.rows()))
+                        .toList());
     }
 
     /** Adds rows to a table of the books, in one statement. */
@@ -140,9 +146,32 @@ public final class Books {
                 row.load(), row.table(), row.reason(), row.column(), row.value(), row.file(), row.line(), row.text());
     }
 
+    /** The number of the last load that loaded a table; 0 before the first. */
+    public String lastLoadSql(String table) {
+        return "coalesce((select max(load) from " + warehouse.book("table_loads") + " where table_name = "
+                + warehouse.dialect().text(table) + " and status = "
+                + warehouse.dialect().text(LoadStatus.DONE.word())
+                + "), 0)";
+    }
+
+    /** The table of facts that wait for a member. */
+    public String waiting() {
+        return warehouse.book(BookTable.WAITING.tableName());
+    }
+
+    /** The table of the highest keys ever given. */
+    public String highestKeys() {
+        return warehouse.book(BookTable.HIGHEST_KEYS.tableName());
+    }
+
+    /** The table of members that facts made. */
+    public String placeholders() {
+        return warehouse.book(BookTable.PLACEHOLDERS.tableName());
+    }
+
     /** The highest surrogate key that a table ever gave; 0 before the first. */
     public String highestKeySql(String table) {
-        return "coalesce((select highest from " + warehouse.book("highest_keys") + " where table_name = "
+        return "coalesce((select max(highest) from " + warehouse.book("highest_keys") + " where table_name = "
                 + warehouse.dialect().text(table) + "), 0)";
     }
 

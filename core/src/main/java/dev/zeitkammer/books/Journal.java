@@ -1,5 +1,6 @@
 package dev.zeitkammer.books;
 
+import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -57,6 +58,7 @@ public final class Journal {
 
     private Map<Long, List<TableEntry>> tables(String condition) {
         Map<CountKey, Map<String, Map<String, Long>>> counts = counts();
+        Map<CountKey, List<UnmatchedValue>> unmatched = unmatched();
         Map<Long, List<TableEntry>> tables = new LinkedHashMap<>();
         warehouse.query(
                 "select load, table_name, kind, status, seconds, inserted, updated, error from "
@@ -76,9 +78,26 @@ public final class Journal {
                                     row.number(7),
                                     own,
                                     byRole,
+                                    unmatched.getOrDefault(key, List.of()),
                                     Optional.ofNullable(row.text(8))));
                 });
         return tables;
+    }
+
+    private Map<CountKey, List<UnmatchedValue>> unmatched() {
+        Map<CountKey, List<UnmatchedValue>> unmatched = new LinkedHashMap<>();
+        warehouse.query(
+                "select load, table_name, role, found, natural_key, staged_rows from " + warehouse.book("unmatched")
+                        + " order by load, staged_rows desc, role, natural_key",
+                row -> unmatched
+                        .computeIfAbsent(
+                                new CountKey(row.number(1), String.valueOf(row.text(2))), key -> new ArrayList<>())
+                        .add(new UnmatchedValue(
+                                String.valueOf(row.text(3)),
+                                String.valueOf(row.text(4)),
+                                String.valueOf(row.text(5)),
+                                row.number(6))));
+        return unmatched;
     }
 
     private Map<CountKey, Map<String, Map<String, Long>>> counts() {

@@ -2,6 +2,7 @@ package dev.zeitkammer.books;
 
 import java.util.Collections;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
@@ -13,6 +14,7 @@ import java.util.Optional;
  * @param updated rows changed in the table
  * @param counts the staged rows by outcome, in the order of the outputs
  * @param lookups for each role, the staged rows by what the lookup found
+ * @param unmatched the natural keys for which lookups found nobody, the most frequent first
  * @param error why it failed, stopped, was skipped or blocked
  */
 public record TableEntry(
@@ -24,16 +26,26 @@ public record TableEntry(
         long updated,
         Map<String, Long> counts,
         Map<String, Map<String, Long>> lookups,
+        List<UnmatchedValue> unmatched,
         Optional<String> error) {
+
+    /**
+     * A natural key for which a lookup found nobody.
+     *
+     * @param found {@code unmatched}, {@code placeholders} (its member was made) or {@code blank} (there was no value)
+     * @param rows the staged rows that have it
+     */
+    public record UnmatchedValue(String role, String found, String value, long rows) {}
 
     public TableEntry {
         counts = Collections.unmodifiableMap(new LinkedHashMap<>(counts));
         lookups = Collections.unmodifiableMap(new LinkedHashMap<>(lookups));
+        unmatched = List.copyOf(unmatched);
     }
 
     /** An entry for a table that was not loaded. */
     public static TableEntry without(String table, String kind, LoadStatus status, double seconds, String why) {
-        return new TableEntry(table, kind, status, seconds, 0, 0, Map.of(), Map.of(), Optional.of(why));
+        return new TableEntry(table, kind, status, seconds, 0, 0, Map.of(), Map.of(), List.of(), Optional.of(why));
     }
 
     public long count(String name) {

@@ -28,6 +28,7 @@ final class DefinitionCheck {
         distinctViews(dimensions, facts);
         dimensions.forEach(this::columns);
         facts.forEach(this::columns);
+        facts.forEach(fact -> new FactCheck(fact, problems).check());
         dimensions.forEach(this::inclusiveNeedsDates);
     }
 
@@ -115,7 +116,12 @@ final class DefinitionCheck {
 
     private void columns(Fact fact) {
         Map<String, String> taken = housekeeping(Housekeeping.STAMPS);
-        fact.grain().forEach(word -> take(taken, word, word.text(), "the grain"));
+        if (fact.marksDeleted()) {
+            taken.putAll(housekeeping(EnumSet.of(Housekeeping.IS_DELETED)));
+        }
+        fact.grain().stream()
+                .filter(word -> fact.lookup(word.text()).isEmpty())
+                .forEach(word -> take(taken, word, word.text(), "the grain"));
         fact.lookups().forEach(lookup -> take(taken, lookup.role(), lookup.role() + "_key", "a lookup"));
         fact.degenerate().forEach(word -> take(taken, word, word.text(), "a degenerate"));
         fact.measures()

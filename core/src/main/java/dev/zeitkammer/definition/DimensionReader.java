@@ -2,6 +2,7 @@ package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Dimension.Surrogate;
+import dev.zeitkammer.definition.History.Facts;
 import dev.zeitkammer.definition.History.Late;
 import dev.zeitkammer.definition.History.Overwrite;
 import java.math.BigDecimal;
@@ -274,11 +275,12 @@ final class DimensionReader {
     }
 
     private History history(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "history", problems, "effective", "late", "overwrite");
+        Section section = Section.of(mapping, "history", problems, "effective", "late", "overwrite", "facts");
         return new History(
                 section.word("effective"),
                 section.choice("late", Late.class),
-                section.choice("overwrite", Overwrite.class));
+                section.choice("overwrite", Overwrite.class),
+                section.word("facts").flatMap(word -> section.choiceOf(word, Facts.class, "facts")));
     }
 
     private Optional<Word> lastBy(Word word) {

@@ -2,13 +2,19 @@ package dev.zeitkammer.definition;
 
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * A fact table as its definition states it.
  *
- * @param grain the staged columns that identify a row; they are stored in the fact
+ * @param grain the staged columns, and the roles, that identify a row; they are stored in the fact; empty: rows are appended
  * @param degenerate further staged columns to store
  * @param onRepeat what becomes of a staged row whose grain is there already
+ * @param feeds further inputs for rows that are there already
+ * @param replaces the staged column of the period of a snapshot; within the delivered periods, rows that are no longer delivered
+ *     are removed
+ * @param deletions how facts are cancelled
+ * @param isEnforced whether keys are to be foreign keys, where the warehouse has them
  */
 public record Fact(
         Word name,
@@ -18,7 +24,11 @@ public record Fact(
         List<Lookup> lookups,
         List<Word> degenerate,
         List<Measure> measures,
-        OnRepeat onRepeat)
+        OnRepeat onRepeat,
+        List<Feed> feeds,
+        Optional<Word> replaces,
+        Optional<FactDeletions> deletions,
+        boolean isEnforced)
         implements Definition {
 
     /** What becomes of a staged row whose grain is there already. */
@@ -33,11 +43,57 @@ public record Fact(
         lookups = List.copyOf(lookups);
         degenerate = List.copyOf(degenerate);
         measures = List.copyOf(measures);
+        feeds = List.copyOf(feeds);
     }
 
     @Override
     public Optional<Input> from() {
         return Optional.of(source);
+    }
+
+    /** The lookup that has a role. */
+    public Optional<Lookup> lookup(String role) {
+        return lookups.stream()
+                .filter(lookup -> lookup.role().text().equals(role))
+                .findFirst();
+    }
+
+    /** The name of the column that a word of the grain stands for: a role's key, or a staged column. */
+    public String grainColumn(Word word) {
+        return lookup(word.text()).isPresent() ? word + "_key" : word.text();
+    }
+
+    /** Whether a lookup's role is part of the grain. */
+    public boolean isGrain(Lookup lookup) {
+        return grain.stream().map(Word::text).anyMatch(lookup.role().text()::equals);
+    }
+
+    /** Whether a feed writes a lookup's key or a measure, so that the main input writes it on insert only. */
+    public boolean isFed(Word name) {
+        return feeds.stream().anyMatch(feed -> feed.writes(name));
+    }
+
+    /** Whether cancelled facts stay, marked. */
+    public boolean marksDeleted() {
+        return deletions.filter(FactDeletions::marks).isPresent();
+    }
+
+    /**
+     * Where the date of a lookup is stored in the fact: a staged column that is stored, or the role of a calendar that it is
+     * matched with.
+     */
+    public Optional<Word> storedDate(Lookup lookup) {
+        return lookup.asOf()
+                .flatMap(asOf -> Stream.of(grain, degenerate)
+                        .flatMap(List::stream)
+                        .filter(column -> lookup(column.text()).isEmpty())
+                        .filter(column -> column.text().equalsIgnoreCase(asOf.text()))
+                        .findFirst()
+                        .or(() -> lookups.stream()
+                                .filter(role -> role.dimension().kind() == Dimension.Kind.CALENDAR)
+                                .filter(role -> role.match().get(0).text().equalsIgnoreCase(asOf.text()))
+                                .map(Lookup::role)
+                                .findFirst()));
     }
 
     @Override

@@ -32,7 +32,11 @@ final class FactReader {
                 "lookups",
                 "degenerate",
                 "measures",
-                "on-repeat");
+                "on-repeat",
+                "feeds",
+                "replaces",
+                "deletions",
+                "constraints");
         Optional<Word> name = section.required("fact", "the fact's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         if (!section.has("grain")) {
@@ -49,7 +53,80 @@ final class FactReader {
             return Optional.empty();
         }
         String table = section.word("table").map(Word::text).orElse("fact_" + name.get());
-        return Optional.of(new Fact(name.get(), table, from.get(), grain, lookups, degenerate, measures, onRepeat));
+        return Optional.of(new Fact(
+                name.get(),
+                table,
+                from.get(),
+                grain,
+                lookups,
+                degenerate,
+                measures,
+                onRepeat,
+                feeds(section, name.get()),
+                section.word("replaces"),
+                section.mapping("deletions").flatMap(this::deletions),
+                section.choice("constraints", Constraints.class) == Constraints.ENFORCED));
+    }
+
+    private enum Constraints {
+        NONE,
+        ENFORCED
+    }
+
+    private enum Rows {
+        REMOVE,
+        MARK
+    }
+
+    private Optional<FactDeletions> deletions(Node.Mapping mapping) {
+        Section section = Section.of(mapping, "deletions", problems, "when", "rows");
+        boolean marks = section.choice("rows", Rows.class) == Rows.MARK;
+        return section.required("when", "a condition over the staged columns")
+                .map(when -> new FactDeletions(when, marks));
+    }
+
+    private List<Feed> feeds(Section fact, Word owner) {
+        List<Feed> feeds = new ArrayList<>();
+        Optional<Node> node = fact.node("feeds");
+        if (node.isPresent() && !(node.get() instanceof Node.Sequence)) {
+            problems.add(node.get().place(), "\"feeds\" is " + node.get().form() + "; expected a list of inputs");
+        }
+        if (node.orElse(null) instanceof Node.Sequence list) {
+            for (Node item : list.items()) {
+                fact.mappingOf(item, "a feed")
+                        .flatMap(mapping -> feed(mapping, owner))
+                        .ifPresent(feeds::add);
+            }
+        }
+        return feeds;
+    }
+
+    private Optional<Feed> feed(Node.Mapping mapping, Word owner) {
+        Section section = Section.of(mapping, "a feed", problems, "from", "match", "updates");
+        Optional<Input> from = inputs.from(section, owner);
+        List<Word> stored = new ArrayList<>();
+        List<Word> match = new ArrayList<>();
+        if (section.node("match").orElse(null) instanceof Node.Mapping pairs) {
+            for (Node.Entry entry : pairs.entries().values()) {
+                section.wordOf(entry.value(), "\"" + entry.keyword() + "\"").ifPresent(column -> {
+                    stored.add(entry.keyword());
+                    match.add(column);
+                });
+            }
+        } else {
+            stored.addAll(section.words("match"));
+            match.addAll(stored);
+        }
+        if (match.isEmpty()) {
+            problems.add(
+                    section.place(), "\"match\" is missing; expected the columns by which rows of the fact are found");
+        }
+        List<Word> updates = section.words("updates");
+        if (updates.isEmpty()) {
+            problems.add(
+                    section.place(), "\"updates\" is missing; expected the roles and measures that the feed writes");
+        }
+        return from.map(input -> new Feed(input, stored, match, updates));
     }
 
     private List<Measure> measures(Node.Mapping mapping) {

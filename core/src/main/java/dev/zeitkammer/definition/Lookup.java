@@ -22,6 +22,7 @@ public record Lookup(
     public enum Unmatched {
         UNKNOWN,
         SET_ASIDE,
+        PLACEHOLDER,
         STOP
     }
 

@@ -55,6 +55,13 @@ final class LookupReader {
             problems.add(section.placeOf("type"), "a lookup keeps no previous key; expected type 0, 1 or 2");
         }
         boolean hierarchy = section.flag("hierarchy");
+        if (section.word("unmatched")
+                .filter(word -> word.text().equals("placeholder"))
+                .isPresent()) {
+            problems.add(
+                    section.placeOf("unmatched"),
+                    "placeholders are made for facts; a lookup of a dimension can be unknown, set-aside or stop");
+        }
         return lookup(role, section).flatMap(lookup -> {
             if (hierarchy
                     && !lookup.dimension().name().text().equals(owner.name().text())) {

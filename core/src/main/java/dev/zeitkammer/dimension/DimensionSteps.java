@@ -105,7 +105,8 @@ final class DimensionSteps {
                 counts(history),
                 newAttributes.written(),
                 Sieve.setAside(),
-                newKeys.isNumbered() ? Optional.of(highest()) : Optional.empty());
+                newKeys.isNumbered() ? Optional.of(highest()) : Optional.empty(),
+                lookedUp.unmatched());
     }
 
     private Sieve sieve(List<String> sameValues) {

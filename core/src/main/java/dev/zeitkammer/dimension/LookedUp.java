@@ -13,6 +13,7 @@ import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /**
  * The keys of other members that a dimension stores. Staged rows get them, and what identifies the members, as columns; so do
@@ -124,6 +125,10 @@ final class LookedUp {
                 "Rows that named a member of their own dimension get its key, now that all rows are written.",
                 sql,
                 Step.any(Scratch.CHANGES));
+    }
+
+    Optional<String> unmatched() {
+        return new LookupSteps(lookups, dialect).unmatched();
     }
 
     List<Counting> counts() {

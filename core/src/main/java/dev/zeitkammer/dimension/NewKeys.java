@@ -2,8 +2,8 @@ package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.SqlType;
-import java.util.stream.Collectors;
+import dev.zeitkammer.lookup.KeyHash;
+import java.util.List;
 
 /** SQL for the surrogate keys of new rows. */
 interface NewKeys {
@@ -70,8 +70,7 @@ interface NewKeys {
     }
 
     /**
-     * 63 bits of a hash over the business key and the running number of the member's versions ever made. Each part of the key is
-     * written with its length, so that no two keys read alike.
+     * 63 bits of a hash over the business key and the running number of the member's versions ever made.
      */
     record Hash(DimensionTable table, Dialect dialect) implements NewKeys {
 
@@ -104,11 +103,10 @@ interface NewKeys {
         }
 
         private String hash(String alias, String number) {
-            String key = table.keys().stream()
-                    .map(name -> dialect.cast(dialect.column(alias, name), SqlType.VARCHAR))
-                    .map(text -> "length(" + text + ") || ':' || " + text)
-                    .collect(Collectors.joining(" || '/' || "));
-            return dialect.hash63(key + " || '#' || (" + number + ")");
+            List<String> parts = table.keys().stream()
+                    .map(name -> dialect.column(alias, name))
+                    .toList();
+            return KeyHash.of(dialect, parts, number);
         }
     }
 }

@@ -185,6 +185,12 @@ public interface Dialect {
                         condition);
     }
 
+    /** A statement that removes the rows of the target that have the key of a row of a change table, alias {@code c}. */
+    default String remove(String target, String changes, List<String> key, String condition) {
+        return "delete from %s as t using %s as c where %s and %s"
+                .formatted(target, changes, allEqual(key, "t", "c"), condition);
+    }
+
     /** A statement that adds rows of a change table to the target; {@code c} is the alias of the change table. */
     default String append(String target, String changes, List<String> columns, String condition) {
         return """

@@ -5,11 +5,11 @@ import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.FactDeletions;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
-import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSource;
@@ -18,25 +18,41 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
 import dev.zeitkammer.step.Expressions;
+import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Loads staged rows into a fact table; the dimensions that it looks up must stand already. */
 public final class FactLoad implements TableLoad {
 
+    static final List<String> COUNTED = List.of(
+            "staged",
+            "new",
+            "updated",
+            "unchanged",
+            "ignored",
+            "repeated",
+            "setAside",
+            "removed",
+            "healed",
+            "followed");
+
     private final Fact definition;
     private final Conventions conventions;
     private final Warehouse warehouse;
+    private final FactBooks books;
     private final List<Column> existing;
     private final LookupSource source;
 
-    public FactLoad(Fact definition, Conventions conventions, Warehouse warehouse) {
+    public FactLoad(Fact definition, Conventions conventions, Warehouse warehouse, FactBooks books) {
         this.definition = definition;
         this.conventions = conventions;
         this.warehouse = warehouse;
+        this.books = books;
         this.existing = warehouse.columns(definition.table());
         this.source = new LookupSource(conventions, warehouse);
     }
@@ -57,18 +73,63 @@ public final class FactLoad implements TableLoad {
     }
 
     @Override
+    public List<TableLoad> feeds() {
+        return definition.feeds().stream()
+                .<TableLoad>map(feed -> new FeedLoad(definition, feed, conventions, warehouse, books))
+                .toList();
+    }
+
+    @Override
+    public Optional<Plan> upkeep(Stamp stamp) {
+        FactTable table = standing(definition, conventions, warehouse);
+        return new Upkeep(table, warehouse, source, books, stamp).plan();
+    }
+
+    /** The fact's table as it stands. */
+    static FactTable standing(Fact definition, Conventions conventions, Warehouse warehouse) {
+        List<Column> columns = warehouse.columns(definition.table());
+        return new FactTable(
+                definition,
+                conventions,
+                definition.grain().stream()
+                        .map(word -> column(columns, definition.grainColumn(word)))
+                        .toList(),
+                definition.degenerate().stream()
+                        .map(word -> column(columns, word.text()))
+                        .toList());
+    }
+
+    private static Column column(List<Column> columns, String name) {
+        return new Column(name, typeOf(columns, name).orElse(SqlType.VARCHAR));
+    }
+
+    @Override
     public void want(Wanted wanted) {
-        definition.grain().forEach(column -> wanted.column(column, "grain", typeOf(existing, column.text())));
+        definition.grain().stream()
+                .filter(word -> definition.lookup(word.text()).isEmpty())
+                .forEach(column -> wanted.column(column, "grain", typeOf(existing, column.text())));
         definition.degenerate().forEach(column -> wanted.column(column, "degenerate", typeOf(existing, column.text())));
-        definition.lookups().forEach(lookup -> source.want(lookup, wanted));
+        for (Lookup lookup : definition.lookups()) {
+            if (!isLeftToFeeds(lookup, wanted)) {
+                source.want(lookup, wanted);
+            }
+        }
         for (Measure measure : definition.measures()) {
             if (measure.take().isPresent()) {
                 wanted.expression(measure.take().get());
-            } else {
+            } else if (!definition.isFed(measure.name()) || wanted.isStaged(measure.name())) {
                 wanted.column(measure.name(), "measure", Optional.of(measure.type()));
             }
         }
+        definition.deletions().map(FactDeletions::when).ifPresent(wanted::expression);
         definition.source().where().ifPresent(wanted::expression);
+    }
+
+    /** What a feed writes need not be staged here; a fact then begins without it. */
+    private boolean isLeftToFeeds(Lookup lookup, Wanted wanted) {
+        return definition.isFed(lookup.role())
+                && !Stream.concat(lookup.match().stream(), lookup.asOf().stream())
+                        .allMatch(wanted::isStaged);
     }
 
     private static Optional<SqlType> typeOf(List<Column> columns, String name) {
@@ -83,13 +144,29 @@ public final class FactLoad implements TableLoad {
         StagedRows staged = rows.orElseThrow();
         Expressions expressions = new Expressions(warehouse);
         definition.source().where().ifPresent(where -> expressions.condition(where, "\"where\""));
+        definition.deletions().map(FactDeletions::when).ifPresent(when -> expressions.condition(when, "\"when\""));
         List<LookupSql> lookups = lookups(staged);
         String delivery = delivery(staged, lookups, expressions);
         expressions.throwIfAny();
-        FactTable table = new FactTable(
-                definition, conventions, columns(definition.grain(), staged), columns(definition.degenerate(), staged));
-        FactSteps steps = new FactSteps(table, lookups, warehouse, stamp);
-        return new Prepared(Aligning.of(table.shape(), warehouse), List.of(), steps.plan(delivery));
+        FactTable table =
+                new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
+        FactSteps steps = new FactSteps(table, lookups, warehouse, stamp, books);
+        return new Prepared(
+                Aligning.of(table.shape(), warehouse),
+                List.of(),
+                steps.plan(delivery, staged.badLines().isEmpty()));
+    }
+
+    private List<Column> grain(StagedRows staged) {
+        List<Column> grain = new ArrayList<>();
+        for (Word word : definition.grain()) {
+            if (definition.lookup(word.text()).isPresent()) {
+                grain.add(new Column(definition.grainColumn(word), SqlType.BIGINT));
+            } else {
+                grain.addAll(columns(List.of(word), staged));
+            }
+        }
+        return grain;
     }
 
     private List<Column> columns(List<Word> words, StagedRows staged) {
@@ -112,26 +189,46 @@ public final class FactLoad implements TableLoad {
     }
 
     private String delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
-        Dialect dialect = warehouse.dialect();
-        DeliveryQuery query = new DeliveryQuery(dialect);
-        List<Word> stored = new ArrayList<>(definition.grain());
-        stored.addAll(definition.degenerate());
-        stored.forEach(word -> query.staged(stagedName(staged, word), word.text()));
-        for (Measure measure : definition.measures()) {
-            String name = measure.name().text();
-            if (measure.take().isEmpty()) {
-                query.staged(stagedName(staged, measure.name()), name);
-            } else {
-                SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
-                Optional<SqlType> converted = Optional.of(measure.type()).filter(type -> !type.equals(plain));
-                query.computed(measure.take().get(), name, converted, Optional.empty());
+        DeliveryQuery query = new DeliveryQuery(warehouse.dialect());
+        Optional<String> deletes =
+                definition.deletions().map(deletion -> "coalesce(" + Expressions.sql(deletion.when()) + ", false)");
+        query.raw(deletes.orElse("false"), "zk_deletes");
+        for (Word word : definition.grain()) {
+            if (definition.lookup(word.text()).isEmpty()) {
+                query.staged(stagedName(staged, word), word.text());
             }
         }
+        definition.degenerate().forEach(word -> staged(query, stagedName(staged, word), word.text(), deletes));
+        for (Measure measure : definition.measures()) {
+            measure(query, measure, staged, expressions, deletes);
+        }
         for (LookupSql lookup : lookups) {
-            source.addMatch(query, lookup, staged, Optional.empty());
+            source.addMatch(query, lookup, staged, definition.isGrain(lookup.lookup()) ? Optional.empty() : deletes);
             source.addAsOf(query, lookup, staged);
         }
         return query.sql(definition.source().where());
+    }
+
+    private static void staged(DeliveryQuery query, String column, String name, Optional<String> unless) {
+        if (unless.isPresent()) {
+            query.stagedUnless(unless.get(), column, name);
+        } else {
+            query.staged(column, name);
+        }
+    }
+
+    private void measure(
+            DeliveryQuery query, Measure measure, StagedRows staged, Expressions expressions, Optional<String> unless) {
+        String name = measure.name().text();
+        if (measure.take().isPresent()) {
+            SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
+            Optional<SqlType> converted = Optional.of(measure.type()).filter(type -> !type.equals(plain));
+            query.computed(measure.take().get(), name, converted, unless);
+        } else if (staged.files().column(name).isPresent()) {
+            staged(query, stagedName(staged, measure.name()), name, unless);
+        } else {
+            query.raw(warehouse.dialect().cast("null", measure.type()), name);
+        }
     }
 
     private static String stagedName(StagedRows staged, Word word) {

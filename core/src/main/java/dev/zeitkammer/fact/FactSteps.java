@@ -7,11 +7,13 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.definition.Fact.OnRepeat;
 import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
+import dev.zeitkammer.lookup.MissingMembers;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Plan;
@@ -27,18 +29,9 @@ import java.util.stream.IntStream;
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactSteps {
 
-    private static final String CHANGES = "zk_changes";
-    private static final List<String> COUNTED = List.of(
-            "staged",
-            "new",
-            "updated",
-            "unchanged",
-            "ignored",
-            "repeated",
-            "setAside",
-            "removed",
-            "healed",
-            "followed");
+    static final String CHANGES = "zk_changes";
+    static final String LOADED = "zk_loaded";
+    private static final String REMOVED = "zk_removed";
 
     private final FactTable table;
     private final List<LookupSql> lookups;
@@ -46,100 +39,196 @@ final class FactSteps {
     private final Dialect dialect;
     private final String target;
     private final Stamp stamp;
+    private final FactBooks books;
+    private final LookupSteps lookupSteps;
 
-    FactSteps(FactTable table, List<LookupSql> lookups, Warehouse warehouse, Stamp stamp) {
+    FactSteps(FactTable table, List<LookupSql> lookups, Warehouse warehouse, Stamp stamp, FactBooks books) {
         this.table = table;
         this.lookups = List.copyOf(lookups);
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.target = warehouse.table(table.definition().table());
         this.stamp = stamp;
+        this.books = books;
+        MissingMembers missing = new MissingMembers(table.conventions(), warehouse, stamp, books.members());
+        this.lookupSteps = new LookupSteps(
+                lookups, dialect, missing::steps, lookup -> table.definition().isGrain(lookup.lookup()));
     }
 
-    /** @param delivery the query that makes the rows as the definition loads them */
-    Plan plan(String delivery) {
+    /**
+     * @param delivery the query that makes the rows as the definition loads them
+     * @param readable whether every line of the delivery could be read
+     */
+    Plan plan(String delivery, boolean readable) {
         List<Step> steps = new ArrayList<>();
-        steps.addAll(sieve().steps(delivery));
-        steps.add(sieve().rows());
-        steps.addAll(new LookupSteps(lookups, dialect).steps(ROWS));
-        if (table.definition().onRepeat() == OnRepeat.REFUSE) {
+        Sieve sieve = sieve();
+        steps.addAll(sieve.steps(delivery));
+        steps.add(sieve.rows());
+        steps.addAll(lookupSteps.steps(
+                cancels() && !hasRoleInGrain() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS));
+        steps.add(new Step.Write(
+                "loaded rows", "The rows with the keys that they found.", dialect.name(LOADED, loaded())));
+        if (table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended()) {
             steps.add(refusal());
         }
         steps.add(new Step.Write(
                 "changes",
                 "Each row beside the fact of its grain; kept where there is none, or where anything differs.",
-                dialect.keep(CHANGES, changes())));
-        return new Plan(steps, application(), differences(), counts(), written(), Sieve.setAside(), Optional.empty());
+                dialect.keep(CHANGES, table.isAppended() ? appended() : changes())));
+        boolean replaces = table.definition().replaces().isPresent() && readable;
+        if (replaces) {
+            steps.add(new Step.Write(
+                    "facts no longer delivered",
+                    "Within the delivered periods, facts whose grain is delivered no more.",
+                    dialect.keep(REMOVED, noLongerDelivered())));
+        }
+        return new Plan(
+                steps,
+                application(replaces),
+                differences(),
+                counts(replaces),
+                written(),
+                Sieve.setAside(),
+                Optional.empty(),
+                lookupSteps.unmatched());
+    }
+
+    private boolean cancels() {
+        return table.definition().deletions().isPresent();
+    }
+
+    private boolean hasRoleInGrain() {
+        return table.definition().lookups().stream().anyMatch(table.definition()::isGrain);
     }
 
     private Sieve sieve() {
-        List<String> values = new ArrayList<>(table.valueNames());
-        lookups.forEach(lookup -> values.addAll(lookup.inputs()));
-        return new Sieve(dialect, table.grainNames(), List.of(), values);
+        List<String> keys = new ArrayList<>(table.stagedGrainNames());
+        List<String> values = new ArrayList<>(List.of("zk_deletes"));
+        table.degenerate().forEach(column -> values.add(column.name()));
+        table.definition()
+                .measures()
+                .forEach(measure -> values.add(measure.name().text()));
+        for (LookupSql lookup : lookups) {
+            if (table.definition().isGrain(lookup.lookup())) {
+                keys.addAll(lookup.matches());
+            }
+            values.addAll(lookup.inputs());
+        }
+        return new Sieve(dialect, keys, List.of(), values);
+    }
+
+    private String loaded() {
+        String keys = lookups.stream()
+                .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
+                        + ", r." + lookup.found())
+                .collect(Collectors.joining());
+        return "select d.*" + keys + "\nfrom " + ROWS + " as d\n" + (cancels() ? "left join " : "join ") + RESOLVED
+                + " as r on r.zk_row = d.zk_row";
     }
 
     private Step refusal() {
         String sql = """
                 insert into %s
-                select r.zk_row, 'setAside', 'repeat', %s, cast(null as varchar)
-                from %s as r
-                join %s as f on %s""".formatted(
-                        OUT,
-                        dialect.text(String.join(", ", table.grainNames())),
-                        ROWS,
-                        target,
-                        dialect.allEqual(table.grainNames(), "r", "f"));
+                select n.zk_row, 'setAside', 'repeat', %s, cast(null as varchar)
+                from %s as n
+                join %s as f on %s
+                where not n.zk_deletes""".formatted(
+                OUT,
+                dialect.text(table.definition().grain().stream().map(Word::text).collect(Collectors.joining(", "))),
+                LOADED,
+                target,
+                dialect.allEqual(table.grainNames(), "n", "f"));
         return new Step.Write("repeats", "The definition sets rows aside whose grain is there already.", sql);
     }
 
+    /** The columns of a fact as a staged row makes it; stamps of a fact that is there stay. */
+    private String image(boolean isNew) {
+        return dialect.list(table.columns(), column -> value(column, isNew) + " as " + dialect.quote(column.name()));
+    }
+
+    private String value(Column column, boolean isNew) {
+        String name = column.name();
+        if (name.equals(table.stamp(Housekeeping.INSERTED_AT)) || name.equals(table.stamp(Housekeeping.INSERTED_BY))) {
+            String now = name.equals(table.stamp(Housekeeping.INSERTED_AT))
+                    ? dialect.timestamp(stamp.at())
+                    : "cast(" + stamp.load() + " as bigint)";
+            return isNew ? now : "coalesce(" + dialect.column("f", name) + ", " + now + ")";
+        }
+        if (name.equals(table.stamp(Housekeeping.UPDATED_AT))) {
+            return dialect.timestamp(stamp.at());
+        }
+        if (name.equals(table.stamp(Housekeeping.UPDATED_BY))) {
+            return "cast(" + stamp.load() + " as bigint)";
+        }
+        boolean marks = table.definition().marksDeleted() && name.equals(table.stamp(Housekeeping.IS_DELETED));
+        return marks ? "n.zk_deletes" : dialect.column("n", name);
+    }
+
+    private String appended() {
+        return "select 'insert' as zk_change, n.zk_row, " + image(true) + "\nfrom " + LOADED + " as n";
+    }
+
     private String changes() {
-        StringBuilder columns = new StringBuilder();
-        for (String name : table.grainNames()) {
-            columns.append("d.").append(dialect.quote(name)).append(", ");
-        }
-        for (int index = 0; index < lookups.size(); index++) {
-            columns.append(lookups.get(index).stored("r")).append(" as ");
-            columns.append(dialect.quote(table.keyNames().get(index))).append(", ");
-        }
-        for (String name : table.valueNames()) {
-            columns.append("d.").append(dialect.quote(name)).append(", ");
-        }
         String first = dialect.column("f", table.stamp(Housekeeping.INSERTED_BY));
+        boolean marks = table.definition().marksDeleted();
+        String isMarked = marks ? dialect.column("f", table.stamp(Housekeeping.IS_DELETED)) : "false";
+        String cancelled = cancels() ? "when n.zk_deletes then " + (marks ? "'mark' " : "'remove' ") : "";
+        String differs = table.definition().onRepeat() == OnRepeat.UPDATE
+                ? " or " + dialect.anyDiffers(table.comparedNames(), "n", "f") + (marks ? " or " + isMarked : "")
+                : "";
+        String due = cancels()
+                ? "case when n.zk_deletes then " + first + " is not null and not " + isMarked + " else " + first
+                        + " is null" + differs + " end"
+                : first + " is null" + differs;
         return """
-                select case when %s is null then 'insert' else 'update' end as zk_change, n.*,
-                  coalesce(%s, %s) as %s, %s as %s,
-                  coalesce(%s, %d) as %s, cast(%d as bigint) as %s
-                from (
-                  select %sd.zk_row
-                  from %s as d
-                  join %s as r on r.zk_row = d.zk_row
-                ) as n
+                select case %swhen %s is null then 'insert' else 'update' end as zk_change, n.zk_row, %s
+                from %s as n
                 left join %s as f on %s
-                where %s is null%s""".formatted(
-                        first,
-                        dialect.column("f", table.stamp(Housekeeping.INSERTED_AT)),
-                        dialect.timestamp(stamp.at()),
-                        dialect.quote(table.stamp(Housekeeping.INSERTED_AT)),
-                        dialect.timestamp(stamp.at()),
-                        dialect.quote(table.stamp(Housekeeping.UPDATED_AT)),
-                        first,
-                        stamp.load(),
-                        dialect.quote(table.stamp(Housekeeping.INSERTED_BY)),
-                        stamp.load(),
-                        dialect.quote(table.stamp(Housekeeping.UPDATED_BY)),
-                        columns,
-                        ROWS,
-                        RESOLVED,
+                where %s""".formatted(
+                cancelled, first, image(false), LOADED, target, dialect.allEqual(table.grainNames(), "n", "f"), due);
+    }
+
+    /** Nothing is judged while a row is set aside whose grain could not be read. */
+    private String noLongerDelivered() {
+        String period = periodName();
+        List<String> staged = table.stagedGrainNames();
+        String unreadable = hasRoleInGrain()
+                ? "select 1 from " + OUT + " as o where o.zk_outcome = 'setAside'"
+                : "select 1 from " + DELIVERY + " as u where "
+                        + staged.stream()
+                                .map(name -> dialect.column("u", name) + " is null")
+                                .collect(Collectors.joining(" or "));
+        return """
+                select %s
+                from %s as f
+                where f.%s in (select p.%s from %s as p)
+                  and not exists (select 1 from %s as n where %s)
+                  and not exists (%s)""".formatted(
+                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
                         target,
+                        dialect.quote(period),
+                        dialect.quote(period),
+                        LOADED,
+                        hasRoleInGrain() ? LOADED : DELIVERY,
                         dialect.allEqual(table.grainNames(), "n", "f"),
-                        first,
-                        table.definition().onRepeat() == OnRepeat.UPDATE
-                                ? " or " + dialect.anyDiffers(table.comparedNames(), "n", "f")
-                                : "");
+                        unreadable);
+    }
+
+    private String periodName() {
+        String column = table.definition().replaces().orElseThrow().text();
+        boolean isStored =
+                table.columns().stream().anyMatch(known -> known.name().equals(column));
+        return isStored
+                ? column
+                : table.definition().lookups().stream()
+                        .filter(lookup -> lookup.match().get(0).text().equals(column))
+                        .map(FactTable::keyName)
+                        .findFirst()
+                        .orElse(column);
     }
 
     private Differences differences() {
-        List<String> compared = table.comparedNames();
+        List<String> compared = table.isAppended() ? List.of() : table.comparedNames();
         String values = IntStream.range(0, compared.size())
                 .mapToObj(index -> "cast(" + dialect.column("f", compared.get(index)) + " as varchar) as zk_old_"
                         + index + ", cast(" + dialect.column("c", compared.get(index)) + " as varchar) as zk_new_"
@@ -161,29 +250,68 @@ final class FactSteps {
         return new Differences(compared, pairs);
     }
 
-    private List<Step> application() {
-        List<String> set = new ArrayList<>(table.comparedNames());
-        set.add(table.stamp(Housekeeping.UPDATED_AT));
-        set.add(table.stamp(Housekeeping.UPDATED_BY));
+    private List<Step> application(boolean replaces) {
+        List<Step> steps = new ArrayList<>();
+        Optional<String> any = Step.any(CHANGES);
+        List<String> stamps = List.of(table.stamp(Housekeeping.UPDATED_AT), table.stamp(Housekeeping.UPDATED_BY));
+        if (!table.isAppended()) {
+            List<String> set = new ArrayList<>(table.comparedNames());
+            set.addAll(stamps);
+            if (table.definition().marksDeleted()) {
+                set.add(table.stamp(Housekeeping.IS_DELETED));
+            }
+            steps.add(new Step.Write(
+                    "update facts",
+                    "Rows of the change table are written over the facts of the same grain.",
+                    dialect.rewrite(target, CHANGES, set, table.grainNames(), "c.zk_change = 'update'"),
+                    any));
+        }
+        if (table.definition().marksDeleted()) {
+            List<String> set = new ArrayList<>(stamps);
+            set.add(table.stamp(Housekeeping.IS_DELETED));
+            steps.add(new Step.Write(
+                    "mark facts",
+                    "Cancelled facts are marked.",
+                    dialect.rewrite(target, CHANGES, set, table.grainNames(), "c.zk_change = 'mark'"),
+                    any));
+        } else if (cancels()) {
+            steps.add(new Step.Write(
+                    "remove facts",
+                    "Cancelled facts are removed.",
+                    dialect.remove(target, CHANGES, table.grainNames(), "c.zk_change = 'remove'"),
+                    any));
+        }
+        if (replaces) {
+            steps.add(new Step.Write(
+                    "remove facts no longer delivered",
+                    "The snapshot is what was delivered.",
+                    dialect.remove(target, REMOVED, table.grainNames(), "true"),
+                    Step.any(REMOVED)));
+        }
         List<String> all = table.columns().stream().map(Column::name).toList();
-        return List.of(
-                new Step.Write(
-                        "update facts",
-                        "Rows of the change table are written over the facts of the same grain.",
-                        dialect.rewrite(target, CHANGES, set, table.grainNames(), "c.zk_change = 'update'"),
-                        Step.any(CHANGES)),
-                new Step.Write(
-                        "insert facts",
-                        "New facts are added.",
-                        dialect.append(target, CHANGES, all, "c.zk_change = 'insert'"),
-                        Step.any(CHANGES)));
+        steps.add(new Step.Write(
+                "insert facts",
+                "New facts are added.",
+                dialect.append(target, CHANGES, all, "c.zk_change = 'insert'"),
+                any));
+        steps.addAll(new Waiting(table, warehouse, books).noting(lookups, told()));
+        return steps;
     }
 
-    private List<Counting> counts() {
+    /** The rows whose values count, with their grain as one text. */
+    private String told() {
+        String inserted = table.definition().onRepeat() == OnRepeat.IGNORE
+                ? "\nwhere exists (select 1 from " + CHANGES + " as c where c.zk_row = n.zk_row)"
+                : "";
+        return "select " + (table.isAppended() ? "''" : table.grainText(dialect, "n")) + " as zk_grain, n.* from "
+                + LOADED + " as n" + inserted;
+    }
+
+    private List<Counting> counts(boolean replaces) {
         boolean ignores = table.definition().onRepeat() == OnRepeat.IGNORE;
         String rest = "staged - repeated - aside - inserted - updated";
         String sql = """
-                select staged, inserted, updated, %s, %s, repeated, aside, 0, 0, 0
+                select staged, inserted, updated, %s, %s, repeated, aside, removed%s, 0, 0
                 from (select count(*) as staged from %s) as d,
                   (
                     select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
@@ -192,17 +320,24 @@ final class FactSteps {
                   ) as o,
                   (
                     select count(case when zk_change = 'insert' then 1 end) as inserted,
-                      count(case when zk_change = 'update' then 1 end) as updated
+                      count(case when zk_change <> 'insert' then 1 end) as updated,
+                      count(case when zk_change = 'remove' then 1 end) as removed
                     from %s
-                  ) as c""".formatted(ignores ? "0" : rest, ignores ? rest : "0", DELIVERY, OUT, CHANGES);
+                  ) as c""".formatted(
+                        ignores ? "0" : rest,
+                        ignores ? rest : "0",
+                        replaces ? " + (select count(*) from " + REMOVED + ")" : "",
+                        DELIVERY,
+                        OUT,
+                        CHANGES);
         List<Counting> counts = new ArrayList<>();
-        counts.add(new Counting("", COUNTED, sql));
-        counts.addAll(new LookupSteps(lookups, dialect).counts());
+        counts.add(new Counting("", FactLoad.COUNTED, sql));
+        counts.addAll(lookupSteps.counts());
         return counts;
     }
 
     private static String written() {
-        return "select count(case when zk_change = 'insert' then 1 end), count(case when zk_change = 'update' then 1 end) from "
-                + CHANGES;
+        return "select count(case when zk_change = 'insert' then 1 end),"
+                + " count(case when zk_change in ('update', 'mark') then 1 end) from " + CHANGES;
     }
 }

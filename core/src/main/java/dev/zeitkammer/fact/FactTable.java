@@ -4,16 +4,20 @@ import dev.zeitkammer.align.TableShape;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.lookup.KeyHash;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.stream.Stream;
 
 /**
  * A fact's table.
  *
- * @param grain the columns that identify a row
+ * @param grain the columns that identify a row; empty: rows are appended
  * @param degenerate the further staged columns
  */
 record FactTable(Fact definition, Conventions conventions, List<Column> grain, List<Column> degenerate) {
@@ -27,25 +31,34 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
         return grain.stream().map(Column::name).toList();
     }
 
-    List<String> keyNames() {
-        return definition.lookups().stream()
-                .map(lookup -> lookup.role() + "_key")
+    /** The columns of the grain that are staged, rather than keys that lookups find. */
+    List<String> stagedGrainNames() {
+        return definition.grain().stream()
+                .filter(word -> definition.lookup(word.text()).isEmpty())
+                .map(definition::grainColumn)
                 .toList();
     }
 
-    /** The staged values that are stored beside the grain. */
-    List<String> valueNames() {
-        List<String> names = new ArrayList<>();
-        degenerate.forEach(column -> names.add(column.name()));
-        definition.measures().forEach(measure -> names.add(measure.name().text()));
-        return names;
+    boolean isAppended() {
+        return grain.isEmpty();
     }
 
-    /** What can differ between a staged row and the fact of its grain. */
+    static String keyName(Lookup lookup) {
+        return lookup.role() + "_key";
+    }
+
+    /** The columns that can differ between a staged row and the fact of its grain, and are written over it. */
     List<String> comparedNames() {
-        List<String> names = new ArrayList<>(keyNames());
-        names.addAll(valueNames());
-        return names;
+        return Stream.of(
+                        definition.lookups().stream()
+                                .filter(lookup -> !definition.isGrain(lookup) && !definition.isFed(lookup.role()))
+                                .map(FactTable::keyName),
+                        degenerate.stream().map(Column::name),
+                        definition.measures().stream()
+                                .filter(measure -> !definition.isFed(measure.name()))
+                                .map(measure -> measure.name().text()))
+                .flatMap(names -> names)
+                .toList();
     }
 
     String stamp(Housekeeping housekeeping) {
@@ -55,10 +68,15 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
     /** All columns in order of the table. */
     List<Column> columns() {
         List<Column> columns = new ArrayList<>(grain);
-        keyNames().forEach(name -> columns.add(new Column(name, SqlType.BIGINT)));
+        definition.lookups().stream()
+                .filter(lookup -> !definition.isGrain(lookup))
+                .forEach(lookup -> columns.add(new Column(keyName(lookup), SqlType.BIGINT)));
         columns.addAll(degenerate);
         for (Measure measure : definition.measures()) {
             columns.add(new Column(measure.name().text(), measure.type()));
+        }
+        if (definition.marksDeleted()) {
+            columns.add(new Column(stamp(Housekeeping.IS_DELETED), SqlType.BOOLEAN));
         }
         columns.add(new Column(stamp(Housekeeping.INSERTED_AT), SqlType.TIMESTAMP));
         columns.add(new Column(stamp(Housekeeping.UPDATED_AT), SqlType.TIMESTAMP));
@@ -71,5 +89,14 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
         List<String> identity = new ArrayList<>(grainNames());
         identity.add(stamp(Housekeeping.INSERTED_BY));
         return TableShape.plain(definition.table(), columns(), identity);
+    }
+
+    /** The grain of a row under an alias as one text, the same for a staged row and for the fact that it becomes. */
+    String grainText(Dialect dialect, String alias) {
+        return KeyHash.text(
+                dialect,
+                grain.stream()
+                        .map(column -> dialect.cast(dialect.column(alias, column.name()), column.type()))
+                        .toList());
     }
 }

@@ -11,7 +11,9 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.dimension.DimensionLoad.KeptOfTable;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.fact.FactBooks;
 import dev.zeitkammer.fact.FactLoad;
+import dev.zeitkammer.lookup.MissingMembers.Noted;
 import dev.zeitkammer.step.TableLoad;
 import java.util.Map;
 
@@ -35,7 +37,7 @@ final class TableLoads {
                     new DimensionLoad(dimension, project.conventions(), warehouse, kept(dimension));
             };
         }
-        return new FactLoad((Fact) definition, project.conventions(), warehouse);
+        return new FactLoad((Fact) definition, project.conventions(), warehouse, factBooks(definition));
     }
 
     private KeptOfTable kept(Dimension dimension) {
@@ -43,6 +45,12 @@ final class TableLoads {
         return new KeptOfTable(
                 books.highestKeySql(dimension.table()),
                 new Journal(warehouse).hasBooks() ? books.addedColumns(dimension.table()) : Map.of());
+    }
+
+    private FactBooks factBooks(Definition fact) {
+        Books books = new Books(warehouse);
+        return new FactBooks(
+                books.waiting(), new Noted(books.highestKeys(), books.placeholders()), books.lastLoadSql(fact.table()));
     }
 
     static String kind(Definition definition) {

@@ -5,8 +5,8 @@ import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
@@ -34,6 +34,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -77,31 +78,72 @@ final class TableRun {
         return (System.nanoTime() - began) / 1_000_000 / 1000.0;
     }
 
+    /** A delivery to the table; of a table that makes its own rows, none. */
+    private record Part(TableLoad load, Optional<StagedFiles> delivery) {}
+
     TableEntry run(Request request, long began) {
         TableLoad load = new TableLoads(project, warehouse).of(definition);
         refuseOlderDate(load);
-        Optional<Input> input = definition.from();
-        if (input.isPresent()) {
-            Optional<StagedFiles> delivery = staging.delivery(input.get(), stamp.date());
-            if (delivery.isEmpty()) {
-                return skipped(load, input.get(), began);
-            }
-            dimensionsStand();
-            staged = staging.stage(
-                    delivery.get(),
-                    wanted(load, delivery.get()),
-                    books.decidedTypes(input.get().name().text()));
+        List<Part> parts = parts(load);
+        if (parts.isEmpty()) {
+            return withoutDelivery(load, request, began);
         }
-        Prepared prepared = load.prepare(Optional.ofNullable(staged), stamp);
+        if (parts.get(0).delivery().isPresent()) {
+            dimensionsStand();
+        }
+        Prepared first = prepared(parts.get(0));
         try {
-            return request.rehearsal()
-                    ? transaction(load, prepared, request, began)
-                    : warehouse.inTransaction(() -> transaction(load, prepared, request, began));
+            return inTransaction(request, () -> transaction(load, parts, first, request, began));
         } finally {
             if (!request.rehearsal()) {
                 dropLargeScratch();
             }
         }
+    }
+
+    private TableEntry inTransaction(Request request, Supplier<TableEntry> work) {
+        return request.rehearsal() ? work.get() : warehouse.inTransaction(work);
+    }
+
+    /** The deliveries there are, that of the table itself first. */
+    private List<Part> parts(TableLoad load) {
+        List<TableLoad> all = new ArrayList<>(List.of(load));
+        all.addAll(load.feeds());
+        List<Part> parts = new ArrayList<>();
+        for (TableLoad each : all) {
+            Optional<StagedFiles> delivery = each.input().flatMap(input -> staging.delivery(input, stamp.date()));
+            if (each.input().isEmpty() || delivery.isPresent()) {
+                parts.add(new Part(each, delivery));
+            }
+        }
+        boolean feedsOnly = !parts.isEmpty() && parts.get(0).load() != load;
+        return feedsOnly && !warehouse.has(definition.table()) ? List.of() : parts;
+    }
+
+    private Prepared prepared(Part part) {
+        staged = part.delivery()
+                .map(files -> staging.stage(
+                        files,
+                        wanted(part.load(), files),
+                        books.decidedTypes(files.input().name().text())))
+                .orElse(null);
+        return part.load().prepare(Optional.ofNullable(staged), stamp);
+    }
+
+    /** Facts that are there may have to be kept right although nothing is delivered to them. */
+    private TableEntry withoutDelivery(TableLoad load, Request request, long began) {
+        Optional<Plan> upkeep = warehouse.has(definition.table()) ? load.upkeep(stamp) : Optional.empty();
+        if (upkeep.isPresent()) {
+            TableEntry kept = inTransaction(request, () -> {
+                run(upkeep.get().steps(), request);
+                run(upkeep.get().application(), request);
+                Tally tally = new Tally();
+                tally(tally, upkeep.get());
+                return tally.anyCount() ? entered(load, tally, began) : skipped(load, began);
+            });
+            return kept;
+        }
+        return skipped(load, began);
     }
 
     /** Gives memory back before the next table; small scratch tables are simply replaced. */
@@ -121,14 +163,14 @@ final class TableRun {
         }
     }
 
-    private TableEntry skipped(TableLoad load, Input input, long began) {
-        String pattern = stamp.date().in(input.files().text());
+    private TableEntry skipped(TableLoad load, long began) {
+        String pattern = load.input().orElseThrow().files().text();
         TableEntry entry = TableEntry.without(
                 definition.table(),
                 load.kind(),
                 LoadStatus.SKIPPED,
                 secondsSince(began),
-                "no delivery: no file matches " + pattern);
+                "no delivery: no file matches " + stamp.date().in(pattern));
         books.enter(stamp.load(), entry);
         return entry;
     }
@@ -150,18 +192,28 @@ final class TableRun {
         return wanted;
     }
 
-    private TableEntry transaction(TableLoad load, Prepared prepared, Request request, long began) {
-        align(prepared.alignment(), request.align());
-        books.noteAdded(definition.table(), prepared.alignment().added(), stamp.load());
-        listener.notes(definition.table(), prepared.alignment().notes());
-        run(prepared.seeds(), request);
-        run(prepared.plan().steps(), request);
-        if (request.rehearsal()) {
-            changed.addAll(new ChangeReading(warehouse, definition.table())
-                    .of(prepared.plan().differences()));
+    private TableEntry transaction(TableLoad load, List<Part> parts, Prepared first, Request request, long began) {
+        align(first.alignment(), request.align());
+        books.noteAdded(definition.table(), first.alignment().added(), stamp.load());
+        listener.notes(definition.table(), first.alignment().notes());
+        run(first.seeds(), request);
+        Tally tally = new Tally();
+        run(first.plan(), request, tally);
+        for (Part part : parts.subList(1, parts.size())) {
+            run(prepared(part).plan(), request, tally);
         }
-        run(prepared.plan().application(), request);
-        return entered(load, prepared.plan(), began);
+        load.upkeep(stamp).ifPresent(plan -> run(plan, request, tally));
+        return entered(load, tally, began);
+    }
+
+    private void run(Plan plan, Request request, Tally tally) {
+        conditions.clear();
+        run(plan.steps(), request);
+        if (request.rehearsal()) {
+            changed.addAll(new ChangeReading(warehouse, definition.table()).of(plan.differences()));
+        }
+        run(plan.application(), request);
+        tally(tally, plan);
     }
 
     private void align(Alignment alignment, boolean allowed) {
@@ -216,32 +268,33 @@ final class TableRun {
         }
     }
 
-    private TableEntry entered(TableLoad load, Plan plan, long began) {
-        List<SetAsideRow> aside = new ArrayList<>(badLines());
-        Map<String, Map<String, Long>> counts = counts(plan, aside.size());
+    /** Reads off what a plan did. */
+    private void tally(Tally tally, Plan plan) {
+        StagedRows rows = plan.setAside().equals(Plan.NOTHING.setAside()) ? null : staged;
+        List<SetAsideRow> aside = new ArrayList<>(rows == null ? List.of() : badLines());
+        tally.add(counts(plan, aside.size()));
         aside.addAll(setAside(plan));
         books.keep(aside);
-        if (staged != null) {
-            books.noteTypes(staged.files().input().name().text(), staged.inferred());
+        if (rows != null) {
+            books.noteTypes(rows.files().input().name().text(), rows.inferred());
         }
         plan.highestKey()
                 .map(warehouse::number)
                 .filter(highest -> highest > 0)
                 .ifPresent(highest -> books.noteHighestKey(definition.table(), highest));
-        List<Long> written = warehouse
-                .query(plan.written(), row -> List.of(row.number(1), row.number(2)))
-                .get(0);
-        Map<String, Long> own = Optional.ofNullable(counts.remove("")).orElse(Map.of());
-        TableEntry entry = new TableEntry(
-                definition.table(),
-                load.kind(),
-                LoadStatus.DONE,
-                secondsSince(began),
-                written.get(0),
-                written.get(1),
-                own,
-                counts,
-                Optional.empty());
+        warehouse.query(plan.written(), row -> tally.written(row.number(1), row.number(2)));
+        plan.unmatched()
+                .ifPresent(query -> tally.add(warehouse.query(
+                        query,
+                        row -> new UnmatchedValue(
+                                String.valueOf(row.text(1)),
+                                String.valueOf(row.text(2)),
+                                String.valueOf(row.text(3)),
+                                row.number(4)))));
+    }
+
+    private TableEntry entered(TableLoad load, Tally tally, long began) {
+        TableEntry entry = tally.entry(definition.table(), load.kind(), secondsSince(began));
         books.enter(stamp.load(), entry);
         return entry;
     }

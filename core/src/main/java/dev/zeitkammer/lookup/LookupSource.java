@@ -17,6 +17,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.IntStream;
 
 /** What lookups take from staged rows, in the types that the dimensions as they stand want. */
 public final class LookupSource {
@@ -86,6 +87,27 @@ public final class LookupSource {
                 number, lookup, conventions, warehouse, hasVersions(lookup.dimension()), momentType, asOfType, false);
     }
 
+    /** The lookup of a fact's stored values, judged at a date of a type; empty: at a moment of the dimension's own type. */
+    public LookupSql ofStored(int number, Lookup lookup, Optional<SqlType> asOfType) {
+        SqlType momentType = momentType(lookup.dimension());
+        return new LookupSql(
+                number,
+                lookup,
+                conventions,
+                warehouse,
+                hasVersions(lookup.dimension()),
+                momentType,
+                asOfType.orElse(momentType),
+                false);
+    }
+
+    /** The types of the columns of a lookup's natural key. */
+    public List<SqlType> keyTypes(Lookup lookup) {
+        return IntStream.range(0, lookup.match().size())
+                .mapToObj(position -> keyType(lookup.dimension(), position).orElse(SqlType.VARCHAR))
+                .toList();
+    }
+
     /**
      * The lookup of a dimension: of the version that is valid at the row's effective.
      *
@@ -118,6 +140,14 @@ public final class LookupSource {
     public void addMatch(DeliveryQuery query, LookupSql lookup, StagedRows staged, Optional<String> unless) {
         for (int position = 0; position < lookup.lookup().match().size(); position++) {
             Word word = lookup.lookup().match().get(position);
+            if (staged.files().column(word.text()).isEmpty()) {
+                query.raw(
+                        warehouse
+                                .dialect()
+                                .cast("null", keyTypes(lookup.lookup()).get(position)),
+                        lookup.match(position));
+                continue;
+            }
             String value = matched(lookup.lookup().dimension(), position, word, staged);
             query.raw(
                     unless.map(condition -> "case when not " + condition + " then " + value + " end")
@@ -143,6 +173,10 @@ public final class LookupSource {
     /** Adds the date of a fact's lookup to the delivery, in the column {@link LookupSql#asOf}. */
     public void addAsOf(DeliveryQuery query, LookupSql lookup, StagedRows staged) {
         lookup.lookup().asOf().ifPresent(asOf -> {
+            if (staged.files().column(asOf.text()).isEmpty()) {
+                query.raw(warehouse.dialect().cast("null", lookup.asOfType()), lookup.asOf());
+                return;
+            }
             boolean moment = stagedType(staged, asOf).isMoment();
             String column = column(asOf, staged);
             query.raw(moment ? column : warehouse.dialect().tryCast(column, lookup.asOfType()), lookup.asOf());

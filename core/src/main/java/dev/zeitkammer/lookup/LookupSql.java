@@ -1,6 +1,7 @@
 package dev.zeitkammer.lookup;
 
 import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.BeforeFirst;
@@ -112,7 +113,7 @@ public record LookupSql(
     }
 
     /** The join that finds the member, and its version; at most one row where the dimension is sound. */
-    String join() {
+    public String join() {
         return within ? memberJoin() : versionJoin();
     }
 
@@ -130,9 +131,23 @@ public record LookupSql(
         List<String> conditions = new ArrayList<>();
         for (int position = 0; position < lookup.match().size(); position++) {
             String column = lookup.dimension().key().get(position).text();
-            conditions.add("d." + match(position) + " = " + dialect().column(alias(), column));
+            conditions.add("d." + match(position) + (combines() ? " is not distinct from " : " = ")
+                    + dialect().column(alias(), column));
+        }
+        if (combines()) {
+            conditions.add(own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'");
         }
         return conditions;
+    }
+
+    /** Whether members are combinations of values, null being one of them. */
+    private boolean combines() {
+        return lookup.dimension().kind() == Kind.COMBINATION;
+    }
+
+    /** Whether a value that no member has makes one. */
+    public boolean makesMembers() {
+        return combines() || lookup.unmatched() == Unmatched.PLACEHOLDER;
     }
 
     private String versionJoin() {
@@ -146,6 +161,11 @@ public record LookupSql(
         }
         return "left join " + warehouse.table(lookup.dimension().table()) + " as " + alias() + " on "
                 + String.join(" and ", conditions);
+    }
+
+    /** The moment to judge at, in the type of the dimension's versions: of a date against timestamps, the end of that day. */
+    public String judged() {
+        return endOfDay() ? "(" + nextDay() + " - interval '1' microsecond)" : moment();
     }
 
     /** The moment to judge at: a timestamp against dates is its date. */
@@ -178,8 +198,10 @@ public record LookupSql(
     }
 
     /** What was found, as one of the words of {@link Found}. */
-    String foundExpression() {
-        String blank = inputsOfKey().map(column -> "d." + column + " is null").collect(Collectors.joining(" and "));
+    public String foundExpression() {
+        String blank = combines()
+                ? "false"
+                : inputsOfKey().map(column -> "d." + column + " is null").collect(Collectors.joining(" and "));
         StringBuilder branches = new StringBuilder("case when " + blank + " then " + Found.BLANK.sql());
         String nobody = within
                 ? dialect().column(alias(), lookup.dimension().key().get(0).text())
@@ -203,13 +225,8 @@ public record LookupSql(
         return inputs().stream().limit(lookup.match().size());
     }
 
-    String keyExpression() {
+    public String keyExpression() {
         return within ? TOKEN + " - d.zk_row" : surrogate();
-    }
-
-    /** Whether a key is a token of a row. */
-    public static String isToken(String key) {
-        return key + " <= " + TOKEN;
     }
 
     /**

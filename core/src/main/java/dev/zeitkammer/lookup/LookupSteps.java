@@ -12,6 +12,8 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Function;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
 /** The steps that look up all the keys of a delivery in one pass, and what follows from values that find nobody. */
@@ -20,12 +22,36 @@ public final class LookupSteps {
     /** What each row found: {@code zk_row}, the key and the word of each lookup, and the lookup that sets the row aside. */
     public static final String RESOLVED = "zk_resolved";
 
+    private static final int KEPT = 1000;
+
     private final List<LookupSql> lookups;
     private final Dialect dialect;
 
-    public LookupSteps(List<LookupSql> lookups, Dialect dialect) {
+    private final Function<LookupSql, List<Step>> making;
+    private final Predicate<LookupSql> needsMember;
+
+    /**
+     * @param making the steps that make the members of a lookup
+     * @param needsMember lookups whose rows are set aside where they find nobody, whatever their definition says
+     */
+    public LookupSteps(
+            List<LookupSql> lookups,
+            Dialect dialect,
+            Function<LookupSql, List<Step>> making,
+            Predicate<LookupSql> needsMember) {
         this.lookups = List.copyOf(lookups);
         this.dialect = dialect;
+        this.making = making;
+        this.needsMember = needsMember;
+    }
+
+    /** Lookups that make nobody. */
+    public LookupSteps(List<LookupSql> lookups, Dialect dialect) {
+        this(lookups, dialect, lookup -> List.of(), lookup -> false);
+    }
+
+    private List<Found> settingAside(LookupSql lookup) {
+        return needsMember.test(lookup) ? List.of(Found.BLANK, Found.UNMATCHED) : lookup.settingAside();
     }
 
     /** @param rows the relation of the rows that look something up */
@@ -36,15 +62,47 @@ public final class LookupSteps {
                 "All lookups in one pass: the key that each found, and how.",
                 dialect.keep(RESOLVED, resolved(rows))));
         lookups.stream().map(lookup -> multiplied(lookup, rows)).forEach(steps::add);
+        lookups.stream().filter(LookupSql::makesMembers).map(making).forEach(steps::addAll);
         lookups.stream()
                 .filter(lookup -> !lookup.stopping().isEmpty())
                 .map(this::stop)
                 .forEach(steps::add);
         lookups.stream()
-                .filter(lookup -> !lookup.settingAside().isEmpty())
+                .filter(lookup -> !settingAside(lookup).isEmpty())
                 .map(this::setAside)
                 .forEach(steps::add);
         return steps;
+    }
+
+    /** The values that found nobody, and how many rows had none. */
+    public Optional<String> unmatched() {
+        if (lookups.isEmpty()) {
+            return Optional.empty();
+        }
+        String each = lookups.stream().map(this::unmatched).collect(Collectors.joining("\nunion all\n"));
+        return Optional.of(
+                "select * from (\n" + each + "\n) as nobody order by zk_rows desc, zk_role, zk_value limit " + KEPT);
+    }
+
+    private String unmatched(LookupSql lookup) {
+        String words = List.of(Found.UNMATCHED, Found.BLANK, Found.PLACEHOLDERS).stream()
+                .map(Found::sql)
+                .collect(Collectors.joining(", "));
+        return """
+                select %s as zk_role, r.%s as zk_found, %s as zk_value, count(*) as zk_rows
+                from %s as r
+                join %s as d on d.zk_row = r.zk_row
+                where r.%s in (%s) and coalesce(r.zk_aside, %d) >= %d
+                group by 2, 3""".formatted(
+                        dialect.text(lookup.lookup().role().text()),
+                        lookup.found(),
+                        lookup.naturalKey("d"),
+                        RESOLVED,
+                        DELIVERY,
+                        lookup.found(),
+                        words,
+                        lookup.number(),
+                        lookup.number());
     }
 
     /** What each lookup counts. */
@@ -66,8 +124,8 @@ public final class LookupSteps {
                     .append(" as ")
                     .append(lookup.found());
             joins.append("\n  ").append(lookup.join());
-            if (!lookup.settingAside().isEmpty()) {
-                aside.append(" when ").append(lookup.isAny("found", lookup.settingAside()));
+            if (!settingAside(lookup).isEmpty()) {
+                aside.append(" when ").append(lookup.isAny("found", settingAside(lookup)));
                 aside.append(" then ").append(lookup.number());
             }
         }
@@ -91,7 +149,8 @@ public final class LookupSteps {
                 "one version, lookup " + lookup.lookup().role(),
                 "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
                 sql,
-                Optional.of("select (select count(*) from " + RESOLVED + ") - (select count(*) from " + rows + ")"),
+                Optional.of("select (select count(*) from " + RESOLVED + ") - (select count(*) from " + rows
+                        + " as looking)"),
                 Optional.empty(),
                 row -> twoVersions(lookup, row));
     }

@@ -46,6 +46,11 @@ public final class Wanted {
         add(column.get(), type);
     }
 
+    /** Whether a column is there. */
+    public boolean isStaged(Word name) {
+        return files.column(name.text()).isPresent();
+    }
+
     /** A column that must hold dates or timestamps; what is neither is a bad value, also where inference decides. */
     public void moment(Word name, String purpose) {
         column(name, purpose, Optional.empty());

@@ -15,7 +15,7 @@ public record Differences(List<String> attributes, String pairs) {
     public static final String TABLE = "zk_pairs";
 
     /** Where nothing can change. */
-    static final Differences NONE = new Differences(List.of(), "");
+    public static final Differences NONE = new Differences(List.of(), "");
 
     public Differences {
         attributes = List.copyOf(attributes);

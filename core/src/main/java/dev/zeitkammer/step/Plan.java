@@ -13,6 +13,7 @@ import java.util.Optional;
  * @param written a query of (inserted, updated): the rows written to the table
  * @param setAside a query of (staged row, reason, column, text) in order of staged rows
  * @param highestKey a query of the highest surrogate key given, for tables that number their rows
+ * @param unmatched a query of (role, what was found, natural key, rows), the most frequent first, of lookups that found nobody
  */
 public record Plan(
         List<Step> steps,
@@ -21,7 +22,8 @@ public record Plan(
         List<Counting> counts,
         String written,
         String setAside,
-        Optional<String> highestKey) {
+        Optional<String> highestKey,
+        Optional<String> unmatched) {
 
     /** The plan of a table to which nothing is delivered. */
     public static final Plan NOTHING = new Plan(
@@ -31,7 +33,20 @@ public record Plan(
             List.of(),
             "select 0, 0",
             "select 0, '', '', '' where false",
+            Optional.empty(),
             Optional.empty());
+
+    /** A plan without lookups. */
+    public Plan(
+            List<Step> steps,
+            List<Step> application,
+            Differences differences,
+            List<Counting> counts,
+            String written,
+            String setAside,
+            Optional<String> highestKey) {
+        this(steps, application, differences, counts, written, setAside, highestKey, Optional.empty());
+    }
 
     public Plan {
         steps = List.copyOf(steps);

@@ -55,8 +55,17 @@ public final class Sieve {
         return this;
     }
 
-    /** @param delivery the query that makes {@link #DELIVERY} */
+    /**
+     * Without keys no row repeats or contradicts another.
+     *
+     * @param delivery the query that makes {@link #DELIVERY}
+     */
     public List<Step> steps(String delivery) {
+        List<Step> all = allSteps(delivery);
+        return keys.isEmpty() ? all.subList(0, 2) : all;
+    }
+
+    private List<Step> allSteps(String delivery) {
         return List.of(
                 new Step.Write(
                         "delivery",

@@ -2,6 +2,7 @@ package dev.zeitkammer.step;
 
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import java.util.List;
@@ -11,6 +12,21 @@ import java.util.Optional;
 public interface TableLoad {
 
     Definition definition();
+
+    /** What is delivered to it; empty for a table that makes its own rows. */
+    default Optional<Input> input() {
+        return definition().from();
+    }
+
+    /** Further deliveries to the same table, after this one and in the same transaction. */
+    default List<TableLoad> feeds() {
+        return List.of();
+    }
+
+    /** What keeps rows right that stand already, whether or not anything is delivered; the table must stand. */
+    default Optional<Plan> upkeep(Stamp stamp) {
+        return Optional.empty();
+    }
 
     /** {@code dimension} or {@code fact}, as outputs and books name it. */
     String kind();

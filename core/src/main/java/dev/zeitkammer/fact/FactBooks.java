@@ -1,0 +1,12 @@
+package dev.zeitkammer.fact;
+
+import dev.zeitkammer.lookup.MissingMembers.Noted;
+
+/**
+ * What a fact's load reads and writes in the books, as SQL.
+ *
+ * @param waiting the table of facts that wait for their member
+ * @param members the tables that must know of members that are made
+ * @param lastLoad the number of the last load that loaded the fact; 0 before the first
+ */
+public record FactBooks(String waiting, Noted members, String lastLoad) {}

@@ -1,0 +1,147 @@
+package dev.zeitkammer.fact;
+
+import dev.zeitkammer.align.Aligning;
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.Feed;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Measure;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSource;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.DeliveryQuery;
+import dev.zeitkammer.step.Expressions;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.TableLoad;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/** Loads a feed: an input that writes some lookups and measures of facts that are there already. */
+final class FeedLoad implements TableLoad {
+
+    private final Fact definition;
+    private final Feed feed;
+    private final Conventions conventions;
+    private final Warehouse warehouse;
+    private final FactBooks books;
+    private final LookupSource source;
+    private final List<Lookup> lookups;
+    private final List<Measure> measures;
+
+    FeedLoad(Fact definition, Feed feed, Conventions conventions, Warehouse warehouse, FactBooks books) {
+        this.definition = definition;
+        this.feed = feed;
+        this.conventions = conventions;
+        this.warehouse = warehouse;
+        this.books = books;
+        this.source = new LookupSource(conventions, warehouse);
+        this.lookups = definition.lookups().stream()
+                .filter(lookup -> feed.writes(lookup.role()))
+                .toList();
+        this.measures = definition.measures().stream()
+                .filter(measure -> feed.writes(measure.name()))
+                .toList();
+    }
+
+    @Override
+    public Definition definition() {
+        return definition;
+    }
+
+    @Override
+    public Optional<Input> input() {
+        return Optional.of(feed.from());
+    }
+
+    @Override
+    public String kind() {
+        return "fact";
+    }
+
+    @Override
+    public boolean followsLoadDate() {
+        return false;
+    }
+
+    @Override
+    public void want(Wanted wanted) {
+        List<Column> columns = warehouse.columns(definition.table());
+        for (int index = 0; index < feed.match().size(); index++) {
+            wanted.column(feed.match().get(index), "match of a feed", stored(columns, index));
+        }
+        lookups.forEach(lookup -> source.want(lookup, wanted));
+        for (Measure measure : measures) {
+            if (measure.take().isPresent()) {
+                wanted.expression(measure.take().get());
+            } else {
+                wanted.column(measure.name(), "measure", Optional.of(measure.type()));
+            }
+        }
+        feed.from().where().ifPresent(wanted::expression);
+    }
+
+    private Optional<SqlType> stored(List<Column> columns, int index) {
+        String name = feed.stored().get(index).text();
+        return columns.stream()
+                .filter(column -> column.name().equalsIgnoreCase(name))
+                .map(Column::type)
+                .findFirst();
+    }
+
+    @Override
+    public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
+        StagedRows staged = rows.orElseThrow();
+        FactTable table = FactLoad.standing(definition, conventions, warehouse);
+        List<LookupSql> looking = new ArrayList<>();
+        lookups.forEach(lookup -> looking.add(source.ofFact(looking.size(), lookup, staged)));
+        DeliveryQuery query = new DeliveryQuery(warehouse.dialect());
+        for (int index = 0; index < feed.match().size(); index++) {
+            query.staged(
+                    stagedName(staged, feed.match().get(index)),
+                    feed.stored().get(index).text());
+        }
+        Expressions expressions = new Expressions(warehouse);
+        feed.from().where().ifPresent(where -> expressions.condition(where, "\"where\""));
+        for (Measure measure : measures) {
+            measure(query, measure, staged, expressions);
+        }
+        expressions.throwIfAny();
+        for (LookupSql lookup : looking) {
+            source.addMatch(query, lookup, staged, Optional.empty());
+            source.addAsOf(query, lookup, staged);
+        }
+        List<String> names =
+                measures.stream().map(measure -> measure.name().text()).toList();
+        FeedSteps steps = new FeedSteps(table, feed, looking, names, warehouse, stamp, books);
+        return new Prepared(
+                Aligning.of(table.shape(), warehouse),
+                List.of(),
+                steps.plan(query.sql(feed.from().where())));
+    }
+
+    private static void measure(DeliveryQuery query, Measure measure, StagedRows staged, Expressions expressions) {
+        String name = measure.name().text();
+        if (measure.take().isEmpty()) {
+            query.staged(stagedName(staged, measure.name()), name);
+            return;
+        }
+        SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
+        query.computed(
+                measure.take().get(),
+                name,
+                Optional.of(measure.type()).filter(type -> !type.equals(plain)),
+                Optional.empty());
+    }
+
+    private static String stagedName(StagedRows staged, Word word) {
+        return staged.files().column(word.text()).orElseThrow();
+    }
+}

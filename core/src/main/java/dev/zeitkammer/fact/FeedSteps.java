@@ -1,0 +1,164 @@
+package dev.zeitkammer.fact;
+
+import static dev.zeitkammer.fact.FactSteps.CHANGES;
+import static dev.zeitkammer.fact.FactSteps.LOADED;
+import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
+import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.OUT;
+import static dev.zeitkammer.step.Sieve.ROWS;
+
+import dev.zeitkammer.definition.Feed;
+import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.lookup.LookupSteps;
+import dev.zeitkammer.lookup.MissingMembers;
+import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.Differences;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Sieve;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/** The steps by which a feed writes some columns of facts that are there already; one row may reach several facts. */
+final class FeedSteps {
+
+    private final FactTable table;
+    private final Feed feed;
+    private final List<LookupSql> lookups;
+    private final List<String> measures;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final String target;
+    private final Stamp stamp;
+    private final FactBooks books;
+    private final LookupSteps lookupSteps;
+    private final List<String> matched;
+
+    FeedSteps(
+            FactTable table,
+            Feed feed,
+            List<LookupSql> lookups,
+            List<String> measures,
+            Warehouse warehouse,
+            Stamp stamp,
+            FactBooks books) {
+        this.table = table;
+        this.feed = feed;
+        this.lookups = List.copyOf(lookups);
+        this.measures = List.copyOf(measures);
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.stamp = stamp;
+        this.books = books;
+        MissingMembers missing = new MissingMembers(table.conventions(), warehouse, stamp, books.members());
+        this.lookupSteps = new LookupSteps(lookups, dialect, missing::steps, lookup -> false);
+        this.matched = feed.stored().stream().map(Word::text).toList();
+    }
+
+    Plan plan(String delivery) {
+        List<String> values = new ArrayList<>(measures);
+        lookups.forEach(lookup -> values.addAll(lookup.inputs()));
+        Sieve sieve = new Sieve(dialect, matched, List.of(), values);
+        List<Step> steps = new ArrayList<>(sieve.steps(delivery));
+        steps.add(sieve.rows());
+        steps.add(new Step.Write("rows without a fact", "A feed never inserts.", noFact()));
+        steps.addAll(lookupSteps.steps(ROWS));
+        steps.add(new Step.Write(
+                "loaded rows", "The rows with the keys that they found.", dialect.name(LOADED, loaded())));
+        steps.add(new Step.Write(
+                "changes",
+                "The facts that each row reaches; kept where anything differs.",
+                dialect.keep(CHANGES, changes())));
+        return new Plan(
+                steps,
+                application(),
+                Differences.NONE,
+                counts(),
+                "select 0, count(*) from " + CHANGES,
+                Sieve.setAside(),
+                Optional.empty(),
+                lookupSteps.unmatched());
+    }
+
+    private String noFact() {
+        return """
+                insert into %s
+                select r.zk_row, 'setAside', 'no fact', %s, cast(null as varchar)
+                from %s as r
+                where not exists (select 1 from %s as f where %s)""".formatted(
+                OUT, dialect.text(String.join(", ", matched)), ROWS, target, dialect.allEqual(matched, "r", "f"));
+    }
+
+    private String loaded() {
+        String keys = lookups.stream()
+                .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
+                        + ", r." + lookup.found())
+                .collect(Collectors.joining());
+        return "select d.*" + keys + "\nfrom " + ROWS + " as d\njoin " + RESOLVED + " as r on r.zk_row = d.zk_row";
+    }
+
+    private List<String> writtenNames() {
+        List<String> names = new ArrayList<>();
+        lookups.forEach(lookup -> names.add(FactTable.keyName(lookup.lookup())));
+        names.addAll(measures);
+        return names;
+    }
+
+    private String changes() {
+        return """
+                select n.zk_row, %s, %s, %s as %s, cast(%d as bigint) as %s
+                from %s as n
+                join %s as f on %s
+                where %s""".formatted(
+                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
+                        dialect.list(writtenNames(), name -> dialect.column("n", name)),
+                        dialect.timestamp(stamp.at()),
+                        dialect.quote(table.stamp(Housekeeping.UPDATED_AT)),
+                        stamp.load(),
+                        dialect.quote(table.stamp(Housekeeping.UPDATED_BY)),
+                        LOADED,
+                        target,
+                        dialect.allEqual(matched, "n", "f"),
+                        dialect.anyDiffers(writtenNames(), "n", "f"));
+    }
+
+    private List<Step> application() {
+        List<String> set = new ArrayList<>(writtenNames());
+        set.add(table.stamp(Housekeeping.UPDATED_AT));
+        set.add(table.stamp(Housekeeping.UPDATED_BY));
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Write(
+                "update facts",
+                "The columns of the feed are written over the facts.",
+                dialect.rewrite(target, CHANGES, set, table.grainNames(), "true"),
+                Step.any(CHANGES)));
+        String told = "select " + table.grainText(dialect, "f") + " as zk_grain, n.* from " + LOADED + " as n join "
+                + target + " as f on " + dialect.allEqual(matched, "n", "f");
+        steps.addAll(new Waiting(table, warehouse, books).noting(lookups, told));
+        return steps;
+    }
+
+    private List<Counting> counts() {
+        String sql = """
+                select staged, 0, updated, staged - repeated - aside - updated, 0, repeated, aside, 0, 0, 0
+                from (select count(*) as staged from %s) as d,
+                  (
+                    select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
+                      count(case when zk_outcome = 'setAside' then 1 end) as aside
+                    from %s
+                  ) as o,
+                  (select count(distinct zk_row) as updated from %s) as c""".formatted(DELIVERY, OUT, CHANGES);
+        List<Counting> counts = new ArrayList<>();
+        counts.add(new Counting("", FactLoad.COUNTED, sql));
+        counts.addAll(lookupSteps.counts());
+        return counts;
+    }
+}

@@ -1,0 +1,262 @@
+package dev.zeitkammer.fact;
+
+import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.History.Facts;
+import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSource;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.Differences;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * Keeps facts right that are there already: those that wait for a member find it when it has come (healed), and those whose
+ * date falls into a version that came late move to it (followed). Only members that changed since the fact's last load are
+ * looked at.
+ */
+final class Upkeep {
+
+    private static final String HEALED = "zk_healed";
+    private static final String FOLLOWED = "zk_followed";
+
+    private final FactTable table;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final String target;
+    private final LookupSource source;
+    private final FactBooks books;
+    private final Waiting waiting;
+    private final Stamp stamp;
+
+    Upkeep(FactTable table, Warehouse warehouse, LookupSource source, FactBooks books, Stamp stamp) {
+        this.table = table;
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.source = source;
+        this.books = books;
+        this.waiting = new Waiting(table, warehouse, books);
+        this.stamp = stamp;
+    }
+
+    /** A lookup whose stored facts can be judged again, and the stored date at which they are. */
+    private record Dated(LookupSql lookup, Word date, boolean isCalendar) {}
+
+    /** What there is to do; empty where no fact can wait or follow. */
+    Optional<Plan> plan() {
+        List<LookupSql> healing = healing();
+        List<Dated> following = following();
+        if (table.isAppended() || (healing.isEmpty() && following.isEmpty())) {
+            return Optional.empty();
+        }
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Write(
+                "members that came",
+                "Facts that wait for a member that has come since.",
+                dialect.keep(HEALED, union(healing.stream().map(this::healed).toList()))));
+        steps.add(new Step.Write(
+                "versions that came late",
+                "Facts whose date falls into another version of a member that changed since the last load.",
+                dialect.keep(
+                        FOLLOWED, union(following.stream().map(this::followed).toList()))));
+        List<Step> application = new ArrayList<>();
+        healing.forEach(lookup -> application.add(move(lookup, HEALED, "heal")));
+        healing.forEach(lookup -> application.add(waiting.found(lookup, HEALED)));
+        following.forEach(dated -> application.add(move(dated.lookup(), FOLLOWED, "follow")));
+        String counted = "select 0, 0, 0, 0, 0, 0, 0, 0, (select count(distinct zk_grain) from " + HEALED
+                + "), (select count(distinct zk_grain) from " + FOLLOWED + ")";
+        String written = "select 0, (select count(distinct zk_grain) from (select zk_grain from " + HEALED
+                + " union all select zk_grain from " + FOLLOWED + ") as moved)";
+        return Optional.of(new Plan(
+                steps,
+                application,
+                Differences.NONE,
+                List.of(new Counting("", FactLoad.COUNTED, counted)),
+                written,
+                Plan.NOTHING.setAside(),
+                Optional.empty()));
+    }
+
+    private List<LookupSql> healing() {
+        List<LookupSql> lookups = new ArrayList<>();
+        for (Lookup lookup : table.definition().lookups()) {
+            if (Waiting.isFor(table, lookup)) {
+                lookups.add(source.ofStored(lookups.size(), lookup, Optional.empty()));
+            }
+        }
+        return lookups;
+    }
+
+    private List<Dated> following() {
+        List<Dated> dated = new ArrayList<>();
+        for (Lookup lookup : table.definition().lookups()) {
+            boolean follows = lookup.dimension()
+                    .history()
+                    .facts()
+                    .filter(Facts.STAY::equals)
+                    .isEmpty();
+            if (follows && lookup.asOf().isPresent()) {
+                dated(dated.size(), lookup).ifPresent(dated::add);
+            }
+        }
+        return dated;
+    }
+
+    /** A calendar keeps the day only, which does not say which of a day's versions was meant. */
+    Optional<Dated> dated(int number, Lookup lookup) {
+        Fact fact = table.definition();
+        Optional<Word> date = fact.storedDate(lookup);
+        if (date.isEmpty()) {
+            return Optional.empty();
+        }
+        boolean isCalendar = fact.lookup(date.get().text())
+                .filter(role -> role.dimension().kind() == Kind.CALENDAR)
+                .isPresent();
+        SqlType type = isCalendar ? SqlType.DATE : columnType(date.get());
+        LookupSql sql = source.ofStored(number, lookup, Optional.of(type));
+        boolean isExact = !isCalendar || sql.momentType().equals(SqlType.DATE);
+        return type.isMoment() && isExact ? Optional.of(new Dated(sql, date.get(), isCalendar)) : Optional.empty();
+    }
+
+    private SqlType columnType(Word column) {
+        return table.columns().stream()
+                .filter(known -> known.name().equalsIgnoreCase(column.text()))
+                .map(Column::type)
+                .findFirst()
+                .orElse(SqlType.VARCHAR);
+    }
+
+    private static String union(List<String> queries) {
+        return queries.isEmpty()
+                ? "select '' as zk_grain, '' as zk_role, 0 as zk_key where false"
+                : String.join("\nunion all\n", queries);
+    }
+
+    private String key(LookupSql lookup, String alias) {
+        return dialect.column(alias, FactTable.keyName(lookup.lookup()));
+    }
+
+    private String healed(LookupSql lookup) {
+        return """
+                select t.zk_grain, %s as zk_role, t.zk_key
+                from (
+                  select d.zk_grain, %s as zk_key, %s as zk_found
+                  from %s
+                  %s
+                ) as t
+                where t.zk_found not in (%s, %s)
+                  and exists (select 1 from %s as f where %s = %d and %s = t.zk_grain)""".formatted(
+                        dialect.text(lookup.lookup().role().text()),
+                        lookup.keyExpression(),
+                        lookup.foundExpression(),
+                        waiting.typed(lookup, source.keyTypes(lookup.lookup())),
+                        lookup.join(),
+                        Found.UNMATCHED.sql(),
+                        Found.BLANK.sql(),
+                        target,
+                        key(lookup, "f"),
+                        table.conventions().unknown(),
+                        table.grainText(dialect, "f"));
+    }
+
+    private String followed(Dated dated) {
+        LookupSql lookup = dated.lookup();
+        return """
+                select t.zk_grain, %s as zk_role, t.zk_key
+                from (
+                  select d.zk_grain, d.zk_old, %s as zk_key, %s as zk_found
+                  from (
+                %s
+                  ) as d
+                  %s
+                ) as t
+                where t.zk_found not in (%s, %s) and t.zk_key <> t.zk_old""".formatted(
+                        dialect.text(lookup.lookup().role().text()),
+                        lookup.keyExpression(),
+                        lookup.foundExpression(),
+                        stored(dated, changed(lookup)).indent(4).stripTrailing(),
+                        lookup.join(),
+                        Found.UNMATCHED.sql(),
+                        Found.BLANK.sql());
+    }
+
+    /** The facts of some members with what their lookup would match: alias d of its join. */
+    String stored(Dated dated, String condition) {
+        LookupSql lookup = dated.lookup();
+        List<String> columns = new ArrayList<>();
+        for (int position = 0; position < lookup.matches().size(); position++) {
+            columns.add(dialect.column(
+                            "o", lookup.lookup().dimension().key().get(position).text())
+                    + " as " + lookup.match(position));
+        }
+        String date =
+                dated.isCalendar() ? "c.day" : dialect.column("f", dated.date().text());
+        String calendar = "";
+        if (dated.isCalendar()) {
+            Lookup role = table.definition().lookup(dated.date().text()).orElseThrow();
+            calendar = "\njoin " + warehouse.table(role.dimension().table()) + " as c on "
+                    + dialect.column("c", role.dimension().keyColumn()) + " = "
+                    + dialect.column("f", FactTable.keyName(role)) + " and c.day is not null";
+        }
+        return """
+                select %s as zk_grain, %s as zk_old, %s, %s as %s
+                from %s as f
+                join %s as o on %s = %s and %s >= 0%s
+                where %s is not null and %s""".formatted(
+                        table.grainText(dialect, "f"),
+                        key(lookup, "f"),
+                        String.join(", ", columns),
+                        date,
+                        lookup.asOf(),
+                        target,
+                        warehouse.table(lookup.lookup().dimension().table()),
+                        dialect.column("o", lookup.lookup().dimension().keyColumn()),
+                        key(lookup, "f"),
+                        key(lookup, "f"),
+                        calendar,
+                        date,
+                        condition);
+    }
+
+    /** Members of which a version was written since the fact's last load. */
+    private String changed(LookupSql lookup) {
+        List<String> keys =
+                lookup.lookup().dimension().key().stream().map(Word::text).toList();
+        return "exists (select 1 from "
+                + warehouse.table(lookup.lookup().dimension().table()) + " as v where "
+                + dialect.allEqual(keys, "v", "o") + " and v."
+                + dialect.quote(table.stamp(Housekeeping.UPDATED_BY)) + " > " + books.lastLoad() + ")";
+    }
+
+    private Step move(LookupSql lookup, String moved, String name) {
+        String sql = """
+                update %s as f
+                set %s = m.zk_key, %s = %s, %s = %d
+                from %s as m
+                where m.zk_role = %s and m.zk_grain = %s""".formatted(
+                        target,
+                        dialect.quote(FactTable.keyName(lookup.lookup())),
+                        dialect.quote(table.stamp(Housekeeping.UPDATED_AT)),
+                        dialect.timestamp(stamp.at()),
+                        dialect.quote(table.stamp(Housekeeping.UPDATED_BY)),
+                        stamp.load(),
+                        moved,
+                        dialect.text(lookup.lookup().role().text()),
+                        table.grainText(dialect, "f"));
+        return new Step.Write(
+                name + ", lookup " + lookup.lookup().role(), "These facts get their key.", sql, Step.any(moved));
+    }
+}

@@ -1,0 +1,118 @@
+package dev.zeitkammer.fact;
+
+import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
+
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Lookup.Unmatched;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.IntStream;
+
+/**
+ * Facts whose member has not come yet: the books keep their grain, the natural key and the date, so that a later load can find
+ * the member for them.
+ */
+final class Waiting {
+
+    private static final int MOST_COLUMNS = 8;
+
+    private final FactTable table;
+    private final Dialect dialect;
+    private final String waiting;
+
+    Waiting(FactTable table, Warehouse warehouse, FactBooks books) {
+        this.table = table;
+        this.dialect = warehouse.dialect();
+        this.waiting = books.waiting();
+    }
+
+    /** Whether the facts of a lookup wait: what finds nobody is the unknown member, and may be somebody later. */
+    static boolean isFor(FactTable table, Lookup lookup) {
+        return lookup.unmatched() == Unmatched.UNKNOWN
+                && lookup.match().size() <= MOST_COLUMNS
+                && !table.definition().isGrain(lookup)
+                && !table.isAppended();
+    }
+
+    private String own(LookupSql lookup) {
+        return "table_name = " + dialect.text(table.definition().table()) + " and role = "
+                + dialect.text(lookup.lookup().role().text());
+    }
+
+    /**
+     * Notes what waits among the rows of a relation, and forgets what these rows' facts waited for before.
+     *
+     * @param relation a query of the staged rows, with {@code zk_grain} and what their lookups found
+     */
+    List<Step> noting(List<LookupSql> lookups, String relation) {
+        List<Step> steps = new ArrayList<>();
+        for (LookupSql lookup : lookups) {
+            if (isFor(table, lookup.lookup())) {
+                steps.add(forget(lookup, relation));
+                steps.add(note(lookup, relation));
+            }
+        }
+        return steps;
+    }
+
+    private Step forget(LookupSql lookup, String relation) {
+        return new Step.Write(
+                "no longer waiting, lookup " + lookup.lookup().role(),
+                "What is delivered anew does not wait for what it named before.",
+                "delete from " + waiting + " where " + own(lookup) + " and grain in (select zk_grain from (" + relation
+                        + "\n) as told)",
+                Optional.of("select count(*) from (select 1 from " + waiting + " where " + own(lookup)
+                        + " limit 1) as any_row"));
+    }
+
+    private Step note(LookupSql lookup, String relation) {
+        List<String> matches = lookup.matches();
+        String columns =
+                dialect.list(IntStream.rangeClosed(1, matches.size()).boxed().toList(), position -> "key_" + position);
+        String asOf = lookup.lookup().asOf().isPresent()
+                ? dialect.cast(lookup.judged(), SqlType.VARCHAR)
+                : "cast(null as varchar)";
+        return new Step.Write(
+                "waiting, lookup " + lookup.lookup().role(),
+                "Facts whose member is not there yet wait for it.",
+                "insert into " + waiting + " (table_name, role, grain, as_of, " + columns + ")\nselect "
+                        + dialect.text(table.definition().table()) + ", "
+                        + dialect.text(lookup.lookup().role().text()) + ", d.zk_grain, " + asOf + ", "
+                        + dialect.list(matches, match -> dialect.cast("d." + match, SqlType.VARCHAR)) + "\nfrom ("
+                        + relation + "\n) as d\nwhere d." + lookup.found() + " = " + Found.UNMATCHED.sql(),
+                Optional.of("select count(*) from (select 1 from " + RESOLVED + " where " + lookup.found() + " = "
+                        + Found.UNMATCHED.sql() + " limit 1) as any_row"));
+    }
+
+    /** A relation of what waits for a lookup, in the types that it wants: alias d of its join. */
+    String typed(LookupSql lookup, List<SqlType> keyTypes) {
+        List<String> columns = new ArrayList<>(List.of("w.grain as zk_grain"));
+        for (int position = 0; position < keyTypes.size(); position++) {
+            columns.add(
+                    dialect.cast("w.key_" + (position + 1), keyTypes.get(position)) + " as " + lookup.match(position));
+        }
+        if (lookup.lookup().asOf().isPresent()) {
+            columns.add(dialect.cast(dialect.cast("w.as_of", SqlType.TIMESTAMP), lookup.momentType()) + " as "
+                    + lookup.asOf());
+        }
+        return "(select " + String.join(", ", columns) + " from " + waiting + " as w where w." + own(lookup) + ") as d";
+    }
+
+    /** Who was found waits no more. */
+    Step found(LookupSql lookup, String found) {
+        return new Step.Write(
+                "found, lookup " + lookup.lookup().role(),
+                "Facts that found their member wait no more.",
+                "delete from " + waiting + " where " + own(lookup) + " and grain in (select zk_grain from " + found
+                        + " where zk_role = "
+                        + dialect.text(lookup.lookup().role().text()) + ")",
+                Step.any(found));
+    }
+}

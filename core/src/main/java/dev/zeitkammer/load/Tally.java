@@ -1,0 +1,48 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.books.TableEntry.UnmatchedValue;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** What the deliveries to one table add up to. */
+final class Tally {
+
+    private final Map<String, Map<String, Long>> counts = new LinkedHashMap<>();
+    private final List<UnmatchedValue> unmatched = new ArrayList<>();
+    private long inserted;
+    private long updated;
+
+    /** Adds counts by role; those of the table itself have none. */
+    void add(Map<String, Map<String, Long>> more) {
+        more.forEach((role, numbers) -> numbers.forEach((name, rows) ->
+                counts.computeIfAbsent(role, known -> new LinkedHashMap<>()).merge(name, rows, Long::sum)));
+    }
+
+    void add(List<UnmatchedValue> more) {
+        unmatched.addAll(more);
+    }
+
+    boolean written(long insertedRows, long updatedRows) {
+        inserted += insertedRows;
+        updated += updatedRows;
+        return true;
+    }
+
+    boolean anyCount() {
+        return counts.values().stream()
+                .flatMap(numbers -> numbers.values().stream())
+                .anyMatch(count -> count > 0);
+    }
+
+    TableEntry entry(String table, String kind, double seconds) {
+        Map<String, Map<String, Long>> lookups = new LinkedHashMap<>(counts);
+        Map<String, Long> own = Optional.ofNullable(lookups.remove("")).orElse(Map.of());
+        return new TableEntry(
+                table, kind, LoadStatus.DONE, seconds, inserted, updated, own, lookups, unmatched, Optional.empty());
+    }
+}
