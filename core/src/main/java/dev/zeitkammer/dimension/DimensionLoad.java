@@ -134,7 +134,7 @@ public final class DimensionLoad implements TableLoad {
     @Override
     public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         if (rows.isEmpty()) {
-            return prepared(combined(), stamp, List.of());
+            return prepared(combined(), stamp).with(DimensionSteps.nothing());
         }
         StagedRows staged = rows.get();
         Expressions expressions = new Expressions(warehouse);
@@ -146,7 +146,7 @@ public final class DimensionLoad implements TableLoad {
         expressions.throwIfAny();
         DimensionTable table = table(described, momentType);
         refuseTakenNames(table);
-        Prepared prepared = prepared(table, stamp, lookups);
+        Prepared prepared = prepared(table, stamp);
         LookedUp lookedUp = lookedUp(lookups);
         DimensionSteps steps = new DimensionSteps(
                 table, warehouse, newKeys(table), stamp, lookedUp, newAttributes(table, stamp, lookedUp));
@@ -163,7 +163,7 @@ public final class DimensionLoad implements TableLoad {
                 definition, conventions, described, momentType, definition.hasHistory() || hasVersions);
     }
 
-    private Prepared prepared(DimensionTable table, Stamp stamp, List<LookupSql> lookups) {
+    private Prepared prepared(DimensionTable table, Stamp stamp) {
         String ended = new Moments(table, warehouse.dialect()).literal(stamp.date());
         Alignment alignment = Aligning.of(table.shape(warehouse, ended), warehouse);
         if (definition.hierarchy().isPresent()) {

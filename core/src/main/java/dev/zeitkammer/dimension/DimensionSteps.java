@@ -396,6 +396,12 @@ final class DimensionSteps {
         return counts;
     }
 
+    /** The plan of a dimension to which nothing is delivered. */
+    static Plan nothing() {
+        return Plan.NOTHING.counting(
+                List.of(counted("0", "select 0 as zk_row, '' as zk_outcome where false", "0", Optional.empty())));
+    }
+
     /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */
     private static Counting counted(String staged, String outcomes, String late, Optional<String> onlyIf) {
         List<String> names = new ArrayList<>(List.of("staged"));

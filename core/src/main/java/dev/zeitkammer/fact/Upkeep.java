@@ -1,15 +1,11 @@
 package dev.zeitkammer.fact;
 
-import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Fact;
-import dev.zeitkammer.definition.History.Facts;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Word;
-import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.fact.DatedLookups.Dated;
 import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSql.Found;
@@ -37,6 +33,7 @@ final class Upkeep {
     private final Dialect dialect;
     private final String target;
     private final LookupSource source;
+    private final DatedLookups dated;
     private final FactBooks books;
     private final Waiting waiting;
     private final Stamp stamp;
@@ -47,18 +44,16 @@ final class Upkeep {
         this.dialect = warehouse.dialect();
         this.target = warehouse.table(table.definition().table());
         this.source = source;
+        this.dated = new DatedLookups(table, warehouse, source);
         this.books = books;
         this.waiting = new Waiting(table, warehouse, books);
         this.stamp = stamp;
     }
 
-    /** A lookup whose stored facts can be judged again, and the stored date at which they are. */
-    private record Dated(LookupSql lookup, Word date, boolean isCalendar) {}
-
     /** What there is to do; empty where no fact can wait or follow. */
     Optional<Plan> plan() {
         List<LookupSql> healing = healing();
-        List<Dated> following = following();
+        List<Dated> following = dated.following();
         if (table.isAppended() || (healing.isEmpty() && following.isEmpty())) {
             return Optional.empty();
         }
@@ -75,7 +70,7 @@ final class Upkeep {
         List<Step> application = new ArrayList<>();
         healing.forEach(lookup -> application.add(move(lookup, HEALED, "heal")));
         healing.forEach(lookup -> application.add(waiting.found(lookup, HEALED)));
-        following.forEach(dated -> application.add(move(dated.lookup(), FOLLOWED, "follow")));
+        following.forEach(each -> application.add(move(each.lookup(), FOLLOWED, "follow")));
         String counted = "select 0, 0, 0, 0, 0, 0, 0, 0, (select count(distinct zk_grain) from " + HEALED
                 + "), (select count(distinct zk_grain) from " + FOLLOWED + ")";
         String written = "select 0, (select count(distinct zk_grain) from (select zk_grain from " + HEALED
@@ -98,45 +93,6 @@ final class Upkeep {
             }
         }
         return lookups;
-    }
-
-    private List<Dated> following() {
-        List<Dated> dated = new ArrayList<>();
-        for (Lookup lookup : table.definition().lookups()) {
-            boolean follows = lookup.dimension()
-                    .history()
-                    .facts()
-                    .filter(Facts.STAY::equals)
-                    .isEmpty();
-            if (follows && lookup.asOf().isPresent()) {
-                dated(dated.size(), lookup).ifPresent(dated::add);
-            }
-        }
-        return dated;
-    }
-
-    /** A calendar keeps the day only, which does not say which of a day's versions was meant. */
-    Optional<Dated> dated(int number, Lookup lookup) {
-        Fact fact = table.definition();
-        Optional<Word> date = fact.storedDate(lookup);
-        if (date.isEmpty()) {
-            return Optional.empty();
-        }
-        boolean isCalendar = fact.lookup(date.get().text())
-                .filter(role -> role.dimension().kind() == Kind.CALENDAR)
-                .isPresent();
-        SqlType type = isCalendar ? SqlType.DATE : columnType(date.get());
-        LookupSql sql = source.ofStored(number, lookup, Optional.of(type));
-        boolean isExact = !isCalendar || sql.momentType().equals(SqlType.DATE);
-        return type.isMoment() && isExact ? Optional.of(new Dated(sql, date.get(), isCalendar)) : Optional.empty();
-    }
-
-    private SqlType columnType(Word column) {
-        return table.columns().stream()
-                .filter(known -> known.name().equalsIgnoreCase(column.text()))
-                .map(Column::type)
-                .findFirst()
-                .orElse(SqlType.VARCHAR);
     }
 
     private static String union(List<String> queries) {
@@ -172,8 +128,8 @@ final class Upkeep {
                         table.grainText(dialect, "f"));
     }
 
-    private String followed(Dated dated) {
-        LookupSql lookup = dated.lookup();
+    private String followed(Dated each) {
+        LookupSql lookup = each.lookup();
         return """
                 select t.zk_grain, %s as zk_role, t.zk_key
                 from (
@@ -187,48 +143,10 @@ final class Upkeep {
                         dialect.text(lookup.lookup().role().text()),
                         lookup.keyExpression(),
                         lookup.foundExpression(),
-                        stored(dated, changed(lookup)).indent(4).stripTrailing(),
+                        dated.stored(each, changed(lookup)).indent(4).stripTrailing(),
                         lookup.join(),
                         Found.UNMATCHED.sql(),
                         Found.BLANK.sql());
-    }
-
-    /** The facts of some members with what their lookup would match: alias d of its join. */
-    String stored(Dated dated, String condition) {
-        LookupSql lookup = dated.lookup();
-        List<String> columns = new ArrayList<>();
-        for (int position = 0; position < lookup.matches().size(); position++) {
-            columns.add(dialect.column(
-                            "o", lookup.lookup().dimension().key().get(position).text())
-                    + " as " + lookup.match(position));
-        }
-        String date =
-                dated.isCalendar() ? "c.day" : dialect.column("f", dated.date().text());
-        String calendar = "";
-        if (dated.isCalendar()) {
-            Lookup role = table.definition().lookup(dated.date().text()).orElseThrow();
-            calendar = "\njoin " + warehouse.table(role.dimension().table()) + " as c on "
-                    + dialect.column("c", role.dimension().keyColumn()) + " = "
-                    + dialect.column("f", FactTable.keyName(role)) + " and c.day is not null";
-        }
-        return """
-                select %s as zk_grain, %s as zk_old, %s, %s as %s
-                from %s as f
-                join %s as o on %s = %s and %s >= 0%s
-                where %s is not null and %s""".formatted(
-                        table.grainText(dialect, "f"),
-                        key(lookup, "f"),
-                        String.join(", ", columns),
-                        date,
-                        lookup.asOf(),
-                        target,
-                        warehouse.table(lookup.lookup().dimension().table()),
-                        dialect.column("o", lookup.lookup().dimension().keyColumn()),
-                        key(lookup, "f"),
-                        key(lookup, "f"),
-                        calendar,
-                        date,
-                        condition);
     }
 
     /** Members of which a version was written since the fact's last load. */

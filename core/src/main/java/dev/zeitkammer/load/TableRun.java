@@ -306,7 +306,7 @@ final class TableRun {
                 count(counting, counts.computeIfAbsent(counting.role(), role -> new LinkedHashMap<>()));
             }
         }
-        Map<String, Long> own = counts.getOrDefault("", Map.of());
+        Map<String, Long> own = counts.computeIfAbsent("", role -> new LinkedHashMap<>());
         own.computeIfPresent("staged", (name, rows) -> rows + badLines);
         own.computeIfPresent("setAside", (name, rows) -> rows + badLines);
         return counts;

@@ -48,6 +48,11 @@ public record Plan(
         this(steps, application, differences, counts, written, setAside, highestKey, Optional.empty());
     }
 
+    /** The same with counts. */
+    public Plan counting(List<Counting> counted) {
+        return new Plan(steps, application, differences, counted, written, setAside, highestKey, unmatched);
+    }
+
     public Plan {
         steps = List.copyOf(steps);
         application = List.copyOf(application);

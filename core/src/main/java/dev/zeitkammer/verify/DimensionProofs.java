@@ -2,7 +2,9 @@ package dev.zeitkammer.verify;
 
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Housekeeping;
+import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
@@ -41,14 +43,31 @@ final class DimensionProofs {
                 "the reserved members are there",
                 "select r.k as missing_key from (select %d as k union all select %d) as r where r.k not in (select %s from %s)"
                         .formatted(conventions.unknown(), conventions.notApplicable(), key, table)));
-        proofs.add(new Proof(
-                "only reserved members have no business key",
-                "select * from %s where %s and (%s)".formatted(table, ofMembers(), anyKeyNull())));
+        if (dimension.kind() != Kind.COMBINATION) {
+            proofs.add(new Proof(
+                    "only reserved members have no business key",
+                    "select * from %s where %s and (%s)".formatted(table, ofMembers(), anyKeyNull())));
+        }
         proofs.add(oneCurrentRow());
         if (dimension.hasHistory()) {
             proofs.addAll(versions());
         }
+        dimension.lookups().forEach(lookup -> proofs.add(pointsAtMember(lookup)));
         return proofs;
+    }
+
+    private Proof pointsAtMember(MemberLookup lookup) {
+        Dimension other = lookup.lookup().dimension();
+        return new Proof(
+                lookup.column() + " is in " + other.table(),
+                "select t.%s, %s from %s as t where not exists (select 1 from %s as d where d.%s = %s)"
+                        .formatted(
+                                key,
+                                dialect.column("t", lookup.column()),
+                                table,
+                                warehouse.table(other.table()),
+                                dialect.quote(other.keyColumn()),
+                                dialect.column("t", lookup.column())));
     }
 
     private String ofMembers() {

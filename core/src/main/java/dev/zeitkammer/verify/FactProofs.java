@@ -1,10 +1,11 @@
 package dev.zeitkammer.verify;
 
+import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Lookup;
-import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.fact.DatedLookups;
 import java.util.ArrayList;
 import java.util.List;
 
@@ -12,11 +13,13 @@ import java.util.List;
 final class FactProofs {
 
     private final Fact fact;
+    private final Conventions conventions;
     private final Warehouse warehouse;
     private final Dialect dialect;
     private final String table;
 
-    FactProofs(Fact fact, Warehouse warehouse) {
+    FactProofs(Fact fact, Conventions conventions, Warehouse warehouse) {
+        this.conventions = conventions;
         this.fact = fact;
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
@@ -24,7 +27,8 @@ final class FactProofs {
     }
 
     List<Proof> all() {
-        String grain = dialect.columns(fact.grain().stream().map(Word::text).toList());
+        List<String> grainNames = fact.grain().stream().map(fact::grainColumn).toList();
+        String grain = dialect.columns(grainNames);
         List<Proof> proofs = new ArrayList<>();
         proofs.add(new Proof(
                 "the grain is unique",
@@ -38,7 +42,7 @@ final class FactProofs {
                     lookup.role() + "_key is in " + dimension,
                     "select %s, f.%s from %s as f where f.%s is not null and not exists (select 1 from %s as d where d.%s = f.%s)"
                             .formatted(
-                                    dialect.list(fact.grain(), word -> "f." + dialect.quote(word.text())),
+                                    dialect.list(grainNames, name -> dialect.column("f", name)),
                                     key,
                                     table,
                                     key,
@@ -46,6 +50,9 @@ final class FactProofs {
                                     dialect.quote(lookup.dimension().keyColumn()),
                                     key)));
         }
+        DatedLookups.misplaced(fact, conventions, warehouse)
+                .forEach((role, query) ->
+                        proofs.add(new Proof(role + "_key is the version that was valid at the fact's date", query)));
         return proofs;
     }
 }

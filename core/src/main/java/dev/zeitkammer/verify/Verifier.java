@@ -41,32 +41,60 @@ public final class Verifier {
         List<Proof> proofs = new ArrayList<>(
                 definition instanceof Dimension dimension
                         ? new DimensionProofs(dimension, conventions, warehouse).all()
-                        : new FactProofs((Fact) definition, warehouse).all());
+                        : new FactProofs((Fact) definition, conventions, warehouse).all());
         if (new Journal(warehouse).hasBooks()) {
             proofs.add(booksAgree(definition));
         }
         return proofs;
     }
 
-    /** Rows are never removed, so that each load's rows are still those with its number. */
     private Proof booksAgree(Definition definition) {
+        return definition instanceof Fact ? factsAgree(definition) : membersAgree(definition);
+    }
+
+    /** Rows of dimensions are never removed, so that each load's rows are still those with its number. */
+    private Proof membersAgree(Definition definition) {
         Dialect dialect = warehouse.dialect();
         String by = dialect.quote(project.conventions().column(Housekeeping.INSERTED_BY));
-        String own = definition instanceof Dimension
-                ? " where " + dialect.quote(project.conventions().column(Housekeeping.ROW_ORIGIN)) + " <> 'reserved'"
-                : "";
+        String origin = dialect.quote(project.conventions().column(Housekeeping.ROW_ORIGIN));
+        String table = dialect.text(definition.table());
         return new Proof("each load's rows are as many as the books say", """
                 select b.load, b.inserted as in_the_books, coalesce(t.n, 0) as in_the_table
                 from (
-                  select load, sum(inserted) as inserted from %s where table_name = %s group by load
+                  select load, sum(inserted) as inserted
+                  from (
+                    select load, inserted from %s where table_name = %s
+                    union all
+                    select load, inserted from %s where table_name = %s
+                  ) as noted
+                  group by load
                 ) as b
-                full join (select %s as load, count(*) as n from %s%s group by 1) as t on t.load = b.load
+                full join (select %s as load, count(*) as n from %s where %s <> 'reserved' group by 1) as t on t.load = b.load
                 where coalesce(b.inserted, -1) <> coalesce(t.n, 0)""".formatted(
                         warehouse.book("table_loads"),
-                        dialect.text(definition.table()),
+                        table,
+                        warehouse.book("placeholders"),
+                        table,
                         by,
                         warehouse.table(definition.table()),
-                        own));
+                        origin));
+    }
+
+    /** Facts may be removed; then as many are gone as the books say. */
+    private Proof factsAgree(Definition definition) {
+        String table = warehouse.dialect().text(definition.table());
+        return new Proof("there are as many rows as the books say", """
+                select b.inserted - r.removed as in_the_books, t.n as in_the_table
+                from (select coalesce(sum(inserted), 0) as inserted from %s where table_name = %s) as b,
+                  (select coalesce(sum(staged_rows), 0) as removed from %s
+                    where table_name = %s and role = '' and name = 'removed') as r,
+                  (select count(*) as n from %s) as t
+                where b.inserted - r.removed <> t.n""".formatted(
+                        warehouse.book("table_loads"),
+                        table,
+                        warehouse.book("counts"),
+                        table,
+                        warehouse.table(definition.table())));
     }
 
     private Verdict verdict(Definition definition, Proof proof) {

@@ -1,0 +1,150 @@
+package dev.zeitkammer.fact;
+
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.History.Facts;
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSource;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.lookup.LookupSql.Found;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** The lookups of a fact that can be judged again by what is stored: the member of the key, and the date. */
+public final class DatedLookups {
+
+    private final FactTable table;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final LookupSource source;
+
+    DatedLookups(FactTable table, Warehouse warehouse, LookupSource source) {
+        this.table = table;
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.source = source;
+    }
+
+    /** A lookup whose facts follow the history, and the stored date at which they are judged. */
+    record Dated(LookupSql lookup, Word date, boolean isCalendar) {}
+
+    /** For each role whose facts follow the history, a query of the facts that do not point at the version valid then. */
+    public static Map<String, String> misplaced(Fact fact, Conventions conventions, Warehouse warehouse) {
+        FactTable table = FactLoad.standing(fact, conventions, warehouse);
+        DatedLookups lookups = new DatedLookups(table, warehouse, new LookupSource(conventions, warehouse));
+        Map<String, String> queries = new LinkedHashMap<>();
+        for (Dated dated : lookups.following()) {
+            queries.put(dated.lookup().lookup().role().text(), lookups.misplaced(dated));
+        }
+        return queries;
+    }
+
+    private String misplaced(Dated dated) {
+        LookupSql lookup = dated.lookup();
+        return """
+                select t.zk_grain as grain, t.zk_old as stored_key, t.zk_key as valid_key
+                from (
+                  select d.zk_grain, d.zk_old, %s as zk_key, %s as zk_found
+                  from (
+                %s
+                  ) as d
+                  %s
+                ) as t
+                where t.zk_found <> %s and t.zk_key <> t.zk_old""".formatted(
+                        lookup.keyExpression(),
+                        lookup.foundExpression(),
+                        stored(dated, "true").indent(4).stripTrailing(),
+                        lookup.join(),
+                        Found.UNMATCHED.sql());
+    }
+
+    private String key(LookupSql lookup) {
+        return dialect.column("f", FactTable.keyName(lookup.lookup()));
+    }
+
+    List<Dated> following() {
+        List<Dated> dated = new ArrayList<>();
+        for (Lookup lookup : table.definition().lookups()) {
+            boolean follows = lookup.dimension()
+                    .history()
+                    .facts()
+                    .filter(Facts.STAY::equals)
+                    .isEmpty();
+            if (follows && lookup.asOf().isPresent()) {
+                dated(dated.size(), lookup).ifPresent(dated::add);
+            }
+        }
+        return dated;
+    }
+
+    /** A calendar keeps the day only, which does not say which of a day's versions was meant. */
+    private Optional<Dated> dated(int number, Lookup lookup) {
+        Fact fact = table.definition();
+        Optional<Word> date = fact.storedDate(lookup);
+        if (date.isEmpty()) {
+            return Optional.empty();
+        }
+        boolean isCalendar = fact.lookup(date.get().text())
+                .filter(role -> role.dimension().kind() == Kind.CALENDAR)
+                .isPresent();
+        SqlType type = isCalendar ? SqlType.DATE : columnType(date.get());
+        LookupSql sql = source.ofStored(number, lookup, Optional.of(type));
+        boolean isExact = !isCalendar || sql.momentType().equals(SqlType.DATE);
+        return type.isMoment() && isExact ? Optional.of(new Dated(sql, date.get(), isCalendar)) : Optional.empty();
+    }
+
+    private SqlType columnType(Word column) {
+        return table.columns().stream()
+                .filter(known -> known.name().equalsIgnoreCase(column.text()))
+                .map(Column::type)
+                .findFirst()
+                .orElse(SqlType.VARCHAR);
+    }
+
+    /** The facts of some members with what their lookup would match: alias d of its join. */
+    String stored(Dated dated, String condition) {
+        LookupSql lookup = dated.lookup();
+        List<String> columns = new ArrayList<>();
+        for (int position = 0; position < lookup.matches().size(); position++) {
+            columns.add(dialect.column(
+                            "o", lookup.lookup().dimension().key().get(position).text())
+                    + " as " + lookup.match(position));
+        }
+        String date =
+                dated.isCalendar() ? "c.day" : dialect.column("f", dated.date().text());
+        String calendar = "";
+        if (dated.isCalendar()) {
+            Lookup role = table.definition().lookup(dated.date().text()).orElseThrow();
+            calendar = "\njoin " + warehouse.table(role.dimension().table()) + " as c on "
+                    + dialect.column("c", role.dimension().keyColumn()) + " = "
+                    + dialect.column("f", FactTable.keyName(role)) + " and c.day is not null";
+        }
+        return """
+                select %s as zk_grain, %s as zk_old, %s, %s as %s
+                from %s as f
+                join %s as o on %s = %s and %s >= 0%s
+                where %s is not null and %s""".formatted(
+                        table.grainText(dialect, "f"),
+                        key(lookup),
+                        String.join(", ", columns),
+                        date,
+                        lookup.asOf(),
+                        warehouse.table(table.definition().table()),
+                        warehouse.table(lookup.lookup().dimension().table()),
+                        dialect.column("o", lookup.lookup().dimension().keyColumn()),
+                        key(lookup),
+                        key(lookup),
+                        calendar,
+                        date,
+                        condition);
+    }
+}
