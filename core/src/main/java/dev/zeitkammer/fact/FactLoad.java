@@ -204,7 +204,7 @@ public final class FactLoad implements TableLoad {
         }
         for (LookupSql lookup : lookups) {
             source.addMatch(query, lookup, staged, definition.isGrain(lookup.lookup()) ? Optional.empty() : deletes);
-            source.addAsOf(query, lookup, staged);
+            source.addAsOf(query, lookup, staged, deletes);
         }
         return query.sql(definition.source().where());
     }

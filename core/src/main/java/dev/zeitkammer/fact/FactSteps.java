@@ -298,11 +298,11 @@ final class FactSteps {
         return steps;
     }
 
-    /** The rows whose values count, with their grain as one text. */
+    /** The rows whose values count, with their grain as one text; a cancellation says nothing of members. */
     private String told() {
         String inserted = table.definition().onRepeat() == OnRepeat.IGNORE
-                ? "\nwhere exists (select 1 from " + CHANGES + " as c where c.zk_row = n.zk_row)"
-                : "";
+                ? "\nwhere not n.zk_deletes and exists (select 1 from " + CHANGES + " as c where c.zk_row = n.zk_row)"
+                : "\nwhere not n.zk_deletes";
         return "select " + (table.isAppended() ? "''" : table.grainText(dialect, "n")) + " as zk_grain, n.* from "
                 + LOADED + " as n" + inserted;
     }

@@ -116,7 +116,7 @@ final class FeedLoad implements TableLoad {
         expressions.throwIfAny();
         for (LookupSql lookup : looking) {
             source.addMatch(query, lookup, staged, Optional.empty());
-            source.addAsOf(query, lookup, staged);
+            source.addAsOf(query, lookup, staged, Optional.empty());
         }
         List<String> names =
                 measures.stream().map(measure -> measure.name().text()).toList();

@@ -149,11 +149,13 @@ public final class LookupSource {
                 continue;
             }
             String value = matched(lookup.lookup().dimension(), position, word, staged);
-            query.raw(
-                    unless.map(condition -> "case when not " + condition + " then " + value + " end")
-                            .orElse(value),
-                    lookup.match(position));
+            query.raw(unless(value, unless), lookup.match(position));
         }
+    }
+
+    private static String unless(String value, Optional<String> unless) {
+        return unless.map(condition -> "case when not " + condition + " then " + value + " end")
+                .orElse(value);
     }
 
     private String matched(Dimension dimension, int position, Word word, StagedRows staged) {
@@ -171,7 +173,7 @@ public final class LookupSource {
     }
 
     /** Adds the date of a fact's lookup to the delivery, in the column {@link LookupSql#asOf}. */
-    public void addAsOf(DeliveryQuery query, LookupSql lookup, StagedRows staged) {
+    public void addAsOf(DeliveryQuery query, LookupSql lookup, StagedRows staged, Optional<String> unless) {
         lookup.lookup().asOf().ifPresent(asOf -> {
             if (staged.files().column(asOf.text()).isEmpty()) {
                 query.raw(warehouse.dialect().cast("null", lookup.asOfType()), lookup.asOf());
@@ -179,7 +181,8 @@ public final class LookupSource {
             }
             boolean moment = stagedType(staged, asOf).isMoment();
             String column = column(asOf, staged);
-            query.raw(moment ? column : warehouse.dialect().tryCast(column, lookup.asOfType()), lookup.asOf());
+            String date = moment ? column : warehouse.dialect().tryCast(column, lookup.asOfType());
+            query.raw(unless(date, unless), lookup.asOf());
         });
     }
 

@@ -1,0 +1,167 @@
+package dev.zeitkammer.reference;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.verify.Verdict;
+import dev.zeitkammer.verify.Verifier;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Random;
+import java.util.stream.LongStream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/**
+ * Random facts, with huts and guests that come late or change late, compared with {@link ReferenceFacts} in every row and
+ * every count. They are the same at every run; run more of them with -Ddeliveries=N, and others with -Dseed=S.
+ */
+class RandomFactsTest {
+
+    private static final int LOADS = 5;
+    private static final LocalDate START = LocalDate.of(2026, 3, 1);
+
+    @TempDir
+    Path folder;
+
+    @Test
+    void everyRowAndCountEqualsTheReference() {
+        int scenarios = Integer.getInteger("deliveries", 200) / LOADS;
+        long seed = Long.getLong("seed", 20_260_401);
+        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
+    }
+
+    /** Where every change is delivered once, a star that got facts first ends like one that got everything in order. */
+    @Test
+    void factsThatCameFirstEndLikeFactsThatCameInOrder() {
+        for (long seed = 1; seed <= 8; seed++) {
+            Random random = new Random(seed);
+            FactSettings settings = new FactSettings("update", "none", "unknown", true, false);
+            List<String> huts = new ArrayList<>();
+            for (int hut = 0; hut < 5; hut++) {
+                for (int change = 0; change < 3; change++) {
+                    huts.add("h" + hut + "," + START.plusDays(hut * 2L + change * 7L) + "," + (10 * hut + change));
+                }
+            }
+            List<String> stays = new ArrayList<>();
+            for (int no = 0; no < 40; no++) {
+                stays.add(no + ",h" + random.nextInt(5) + ",1," + START.plusDays(random.nextInt(30)) + ",1,A");
+            }
+            List<String> inOrder = ends(settings, "ordered" + seed, List.of(huts), List.of(stays));
+            Collections.shuffle(huts, random);
+            List<String> late = ends(
+                    settings,
+                    "late" + seed,
+                    List.of(List.of(), huts.subList(0, 4), huts.subList(4, 9), huts.subList(9, 15)),
+                    List.of(stays.subList(0, 20), stays.subList(20, 40), List.of(), List.of()));
+            assertThat(late).as("seed " + seed).isEqualTo(inOrder);
+        }
+    }
+
+    private List<String> ends(FactSettings settings, String name, List<List<String>> huts, List<List<String>> stays) {
+        try (TestStar star = star(settings, name)) {
+            for (int load = 0; load < huts.size(); load++) {
+                String day = START.plusDays(load).toString();
+                star.write("guests-" + day + ".csv", "guest_no\n1\n");
+                star.write("huts-" + day + ".csv", "code,since,beds\n" + String.join("\n", huts.get(load)) + "\n");
+                star.write(
+                        "stays-" + day + ".csv",
+                        ReferenceFacts.HEADER + "\n" + String.join("\n", stays.get(load)) + "\n");
+                star.load(day);
+            }
+            return star.rows("select s.no, h.code, h.beds, h.valid_from, h.valid_to from fact_stay as s"
+                    + " join dim_hut as h on h.hut_key = s.hut_key order by s.no");
+        }
+    }
+
+    private TestStar star(FactSettings settings, String name) {
+        return new TestStar(folder.resolve(name))
+                .write("dimensions/hut.yaml", settings.hut())
+                .write("dimensions/guest.yaml", settings.guest())
+                .write("facts/stay.yaml", settings.fact());
+    }
+
+    /** A fact and some deliveries to it and its dimensions. */
+    private final class Scenario {
+        private final long seed;
+        private final Random random;
+        private final FactSettings settings;
+        private final ReferenceFacts reference;
+        private int nextHut;
+
+        Scenario(long seed) {
+            this.seed = seed;
+            this.random = new Random(seed);
+            this.settings = FactSettings.random(random);
+            this.reference = new ReferenceFacts(settings);
+        }
+
+        void run() {
+            try (TestStar star = star(settings, "s" + seed)) {
+                for (int number = 0; number < LOADS; number++) {
+                    load(star, START.plusDays(number).toString(), number);
+                }
+                assertThat(new Verifier(star.project(), star.warehouse())
+                                .verify(star.project().definitions()))
+                        .as("seed " + seed + settings)
+                        .filteredOn(verdict -> !verdict.holds())
+                        .extracting(Verdict::claim)
+                        .isEmpty();
+            }
+        }
+
+        private void load(TestStar star, String day, int number) {
+            star.write("guests-" + day + ".csv", "guest_no\n" + (random.nextBoolean() ? random.nextInt(6) + "\n" : ""));
+            star.write("huts-" + day + ".csv", "code,since,beds\n" + huts());
+            boolean delivers = number == 0 || random.nextInt(5) > 0;
+            List<StagedFact> delivery = delivers ? delivery() : List.of();
+            if (delivers) {
+                List<String> lines = new ArrayList<>(List.of(ReferenceFacts.HEADER));
+                delivery.forEach(row -> lines.add(row.csv()));
+                star.write("stays-" + day + ".csv", String.join("\n", lines) + "\n");
+            }
+            List<TableEntry> tables = star.load(day).tables();
+            TableEntry entry = tables.get(tables.size() - 1);
+            String what = "seed " + seed + " " + settings + ", load for " + day + " ";
+            reference.load(delivery, delivers, new StoredMembers(star, number + 1L), number + 1L);
+            if (entry.status() == LoadStatus.SKIPPED) {
+                assertThat(delivers).as(what).isFalse();
+                assertThat(reference.moved()).as(what).isZero();
+                return;
+            }
+            assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);
+            assertThat(star.rows(settings.rows())).as(what).isEqualTo(reference.rows());
+            assertThat(entry.counts()).as(what + delivery).containsExactlyInAnyOrderEntriesOf(reference.counts());
+            if (delivers) {
+                assertThat(entry.lookups()).as(what + delivery).isEqualTo(reference.lookups());
+            }
+        }
+
+        /** Each hut comes once a day at most, some for the first time. */
+        private String huts() {
+            StringBuilder rows = new StringBuilder();
+            for (int hut = 0; hut < 5; hut++) {
+                if (random.nextInt(3) == 0) {
+                    rows.append("h").append(hut).append(',').append(START.plusDays(random.nextInt(20) - 5));
+                    rows.append(',').append(nextHut++ % 7).append('\n');
+                }
+            }
+            return rows.toString();
+        }
+
+        private List<StagedFact> delivery() {
+            List<StagedFact> rows = new ArrayList<>();
+            int count = random.nextInt(25);
+            for (int row = 0; row < count; row++) {
+                boolean repeat = !rows.isEmpty() && random.nextInt(12) == 0;
+                rows.add(repeat ? rows.get(random.nextInt(rows.size())) : StagedFact.random(random, START));
+            }
+            return rows;
+        }
+    }
+}

@@ -1,0 +1,264 @@
+package dev.zeitkammer.reference;
+
+import dev.zeitkammer.reference.StoredMembers.Found;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** Loads facts as the rules say, row by row. */
+final class ReferenceFacts {
+
+    static final String HEADER = "no,code,guest_no,night_on,paid,status";
+
+    private static final class Row {
+        long hut;
+        long guest;
+
+        @Nullable
+        String waitsForHut;
+
+        @Nullable
+        Integer waitsForGuest;
+
+        @Nullable
+        String code;
+
+        LocalDate night = LocalDate.MIN;
+
+        @Nullable
+        String paid;
+
+        boolean marked;
+        long insertedBy;
+        long updatedBy;
+
+        List<@Nullable Object> values() {
+            return Arrays.asList(hut, guest, night, paid, marked);
+        }
+    }
+
+    private final FactSettings settings;
+    private final Map<Integer, Row> facts = new TreeMap<>();
+    private final Map<String, Long> counts = new TreeMap<>();
+    private final Map<String, Map<String, Long>> lookups = new TreeMap<>();
+    private StoredMembers members;
+    private long load;
+
+    ReferenceFacts(FactSettings settings) {
+        this.settings = settings;
+    }
+
+    Map<String, Long> counts() {
+        return counts;
+    }
+
+    Map<String, Map<String, Long>> lookups() {
+        return lookups;
+    }
+
+    long moved() {
+        return counts.get("healed") + counts.get("followed");
+    }
+
+    List<String> rows() {
+        return facts.entrySet().stream()
+                .map(entry -> {
+                    Row row = entry.getValue();
+                    return Arrays.asList(
+                                    entry.getKey(),
+                                    row.hut,
+                                    row.guest,
+                                    row.night,
+                                    row.paid,
+                                    row.marked,
+                                    row.insertedBy,
+                                    row.updatedBy)
+                            .stream()
+                            .map(String::valueOf)
+                            .collect(Collectors.joining("|"));
+                })
+                .toList();
+    }
+
+    private boolean cancels(StagedFact row) {
+        return row.cancels() && !settings.cancelled().equals("none");
+    }
+
+    void load(List<StagedFact> delivery, boolean delivers, StoredMembers known, long number) {
+        members = known;
+        load = number;
+        counts.clear();
+        lookups.clear();
+        for (String name : List.of(
+                "staged",
+                "new",
+                "updated",
+                "unchanged",
+                "ignored",
+                "repeated",
+                "setAside",
+                "removed",
+                "healed",
+                "followed")) {
+            counts.put(name, 0L);
+        }
+        for (String role : List.of("hut", "guest")) {
+            Map<String, Long> found = new TreeMap<>();
+            List.of("matched", "unmatched", "blank", "early", "ended", "placeholders")
+                    .forEach(word -> found.put(word, 0L));
+            lookups.put(role, found);
+        }
+        counts.put("staged", (long) delivery.size());
+        if (delivers) {
+            take(delivery);
+        }
+        keep();
+    }
+
+    private void count(String name) {
+        counts.merge(name, 1L, Long::sum);
+    }
+
+    private void take(List<StagedFact> delivery) {
+        Map<Integer, List<StagedFact>> byGrain = new LinkedHashMap<>();
+        boolean readable = true;
+        for (StagedFact row : delivery) {
+            readable &= row.no() != null;
+            if (row.no() == null || "much".equals(row.paid())) {
+                count("setAside");
+            } else {
+                byGrain.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(row);
+            }
+        }
+        Set<LocalDate> nights = new HashSet<>();
+        byGrain.forEach((no, same) -> {
+            boolean equal = same.stream()
+                            .map(row -> row.values(cancels(row)))
+                            .distinct()
+                            .count()
+                    == 1;
+            for (int index = 1; equal && index < same.size(); index++) {
+                count("repeated");
+            }
+            if (equal) {
+                one(no, same.get(0), nights);
+            } else {
+                same.forEach(row -> count("setAside"));
+            }
+        });
+        if (settings.replaces() && readable) {
+            Set<Integer> delivered = delivery.stream().map(StagedFact::no).collect(Collectors.toSet());
+            List<Integer> gone = facts.entrySet().stream()
+                    .filter(entry -> nights.contains(entry.getValue().night))
+                    .map(Map.Entry::getKey)
+                    .filter(no -> !delivered.contains(no))
+                    .toList();
+            gone.forEach(facts::remove);
+            counts.merge("removed", (long) gone.size(), Long::sum);
+        }
+    }
+
+    private void one(int no, StagedFact row, Set<LocalDate> nights) {
+        @Nullable Row stands = facts.get(no);
+        if (cancels(row)) {
+            cancel(no, stands);
+            return;
+        }
+        Found hut = members.hut(row.code(), row.night());
+        lookups.get("hut").merge(hut.word(), 1L, Long::sum);
+        if (hut.word().equals("unmatched") && settings.unmatched().equals("set-aside")) {
+            count("setAside");
+            return;
+        }
+        Found guest = members.guest(row.guest());
+        lookups.get("guest").merge(guest.word(), 1L, Long::sum);
+        if (stands != null && settings.onRepeat().equals("refuse")) {
+            count("setAside");
+            return;
+        }
+        nights.add(row.night());
+        if (stands != null && settings.onRepeat().equals("ignore")) {
+            count("ignored");
+            return;
+        }
+        Row fact = stands == null ? new Row() : stands;
+        List<@Nullable Object> before = fact.values();
+        fact.hut = hut.key();
+        fact.guest = guest.key();
+        fact.code = row.code();
+        fact.waitsForHut = hut.word().equals("unmatched") ? row.code() : null;
+        fact.waitsForGuest = guest.word().equals("unmatched") ? row.guest() : null;
+        fact.night = row.night();
+        fact.paid = row.paid();
+        fact.marked = false;
+        if (stands == null) {
+            fact.insertedBy = load;
+            fact.updatedBy = load;
+            facts.put(no, fact);
+            count("new");
+        } else if (before.equals(fact.values())) {
+            count("unchanged");
+        } else {
+            fact.updatedBy = load;
+            count("updated");
+        }
+    }
+
+    private void cancel(int no, @Nullable Row stands) {
+        if (stands == null || stands.marked) {
+            count(settings.onRepeat().equals("ignore") ? "ignored" : "unchanged");
+        } else if (settings.marks()) {
+            stands.marked = true;
+            stands.updatedBy = load;
+            count("updated");
+        } else {
+            facts.remove(no);
+            count("updated");
+            count("removed");
+        }
+    }
+
+    /** Facts that wait find their member, and facts follow versions that came late. */
+    private void keep() {
+        for (Row fact : facts.values()) {
+            boolean healed = false;
+            if (fact.waitsForHut != null && settings.unmatched().equals("unknown")) {
+                Found hut = members.hut(fact.waitsForHut, fact.night);
+                if (hut.key() > 0) {
+                    fact.hut = hut.key();
+                    fact.waitsForHut = null;
+                    healed = true;
+                }
+            }
+            if (fact.waitsForGuest != null) {
+                Found guest = members.guest(fact.waitsForGuest);
+                if (guest.key() > 0) {
+                    fact.guest = guest.key();
+                    fact.waitsForGuest = null;
+                    healed = true;
+                }
+            }
+            boolean followed = false;
+            if (settings.follows() && fact.hut > 0) {
+                long hut = members.hut(fact.code, fact.night).key();
+                followed = hut != fact.hut;
+                fact.hut = hut;
+            }
+            if (healed) {
+                count("healed");
+            }
+            if (followed) {
+                count("followed");
+            }
+            fact.updatedBy = healed || followed ? load : fact.updatedBy;
+        }
+    }
+}

@@ -1,0 +1,43 @@
+package dev.zeitkammer.reference;
+
+import java.time.LocalDate;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Random;
+import org.jspecify.annotations.Nullable;
+
+/** A staged row of the random fact. */
+record StagedFact(
+        @Nullable Integer no,
+        @Nullable String code,
+        @Nullable Integer guest,
+        LocalDate night,
+        @Nullable String paid,
+        boolean cancels) {
+
+    static StagedFact random(Random random, LocalDate start) {
+        return new StagedFact(
+                random.nextInt(30) == 0 ? null : random.nextInt(30),
+                random.nextInt(12) == 0 ? null : "h" + random.nextInt(7),
+                random.nextInt(8) == 0 ? null : random.nextInt(7),
+                start.plusDays(random.nextInt(20) - 6),
+                random.nextInt(25) == 0 ? "much" : random.nextInt(5) == 0 ? null : String.valueOf(random.nextInt(3)),
+                random.nextInt(6) == 0);
+    }
+
+    /** What is compared between rows of one grain; of a cancellation, nothing but that it is one. */
+    List<@Nullable Object> values(boolean isCancelled) {
+        return isCancelled ? List.of("cancelled") : Arrays.asList(code, guest, night, paid);
+    }
+
+    String csv() {
+        return String.join(
+                ",",
+                no == null ? "" : no.toString(),
+                code == null ? "" : code,
+                guest == null ? "" : guest.toString(),
+                night.toString(),
+                paid == null ? "" : paid,
+                cancels ? "X" : "A");
+    }
+}
