@@ -116,7 +116,7 @@ public final class FactLoad implements TableLoad {
         }
         for (Measure measure : definition.measures()) {
             if (measure.take().isPresent()) {
-                wanted.expression(measure.take().get());
+                measure.take().filter(take -> !definition.isFed(measure.name())).ifPresent(wanted::expression);
             } else if (!definition.isFed(measure.name()) || wanted.isStaged(measure.name())) {
                 wanted.column(measure.name(), "measure", Optional.of(measure.type()));
             }
@@ -220,7 +220,9 @@ public final class FactLoad implements TableLoad {
     private void measure(
             DeliveryQuery query, Measure measure, StagedRows staged, Expressions expressions, Optional<String> unless) {
         String name = measure.name().text();
-        if (measure.take().isPresent()) {
+        if (measure.take().isPresent() && definition.isFed(measure.name())) {
+            query.raw(warehouse.dialect().cast("null", measure.type()), name);
+        } else if (measure.take().isPresent()) {
             SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
             Optional<SqlType> converted = Optional.of(measure.type()).filter(type -> !type.equals(plain));
             query.computed(measure.take().get(), name, converted, unless);

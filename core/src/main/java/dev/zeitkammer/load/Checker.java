@@ -78,6 +78,11 @@ public final class Checker {
                 .ifPresent(staged -> findings.add(new Finding(
                         table, staged.badLines().size() + " lines of it are no rows and would be set aside")));
         ready.get()
+                .feeds()
+                .forEach(feed -> feed.staged()
+                        .ifPresent(staged -> findings.add(new Finding(
+                                table, "fits its feed " + staged.files().shown()))));
+        ready.get()
                 .staged()
                 .map(Checker::unused)
                 .filter(columns -> !columns.isEmpty())

@@ -9,9 +9,9 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.FileStaging;
 import dev.zeitkammer.staging.LoadDate;
-import dev.zeitkammer.staging.StagedFiles;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Prepared;
@@ -19,6 +19,7 @@ import java.time.Clock;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
@@ -39,8 +40,15 @@ public final class Preview {
      * A load that is ready to run.
      *
      * @param staged the staged rows; empty for a table that makes its own
+     * @param feeds the loads of the table's feeds that have a delivery
+     * @param upkeep what keeps rows right that stand already
      */
-    public record Ready(Definition definition, Optional<StagedRows> staged, Prepared prepared) {}
+    public record Ready(
+            Definition definition,
+            Optional<StagedRows> staged,
+            Prepared prepared,
+            List<Ready> feeds,
+            Optional<Plan> upkeep) {}
 
     /**
      * Stages the newest delivery and prepares its load; empty when there is no delivery.
@@ -49,20 +57,31 @@ public final class Preview {
      */
     public Optional<Ready> of(Definition definition) {
         TableLoad load = new TableLoads(project, warehouse).of(definition);
-        Optional<Input> input = definition.from();
+        Optional<Ready> own = ready(load);
+        if (own.isEmpty()) {
+            return own;
+        }
+        List<Ready> feeds =
+                load.feeds().stream().flatMap(feed -> ready(feed).stream()).toList();
+        return own.map(ready -> new Ready(definition, ready.staged(), ready.prepared(), feeds, load.upkeep(stamp())));
+    }
+
+    private Optional<Ready> ready(TableLoad load) {
+        Optional<Input> input = load.input();
         if (input.isEmpty()) {
-            return Optional.of(new Ready(definition, Optional.empty(), load.prepare(Optional.empty(), stamp())));
+            return Optional.of(ready(load, Optional.empty()));
         }
         FileStaging staging = new FileStaging(warehouse, project.folder());
-        Optional<StagedFiles> delivery = staging.newest(input.get());
-        if (delivery.isEmpty()) {
-            return Optional.empty();
-        }
-        Wanted wanted = new Wanted(delivery.get());
-        load.want(wanted);
-        wanted.throwIfMissing();
-        Optional<StagedRows> staged = Optional.of(staging.stage(delivery.get(), wanted, decided(input.get())));
-        return Optional.of(new Ready(definition, staged, load.prepare(staged, stamp())));
+        return staging.newest(input.get()).map(delivery -> {
+            Wanted wanted = new Wanted(delivery);
+            load.want(wanted);
+            wanted.throwIfMissing();
+            return ready(load, Optional.of(staging.stage(delivery, wanted, decided(input.get()))));
+        });
+    }
+
+    private Ready ready(TableLoad load, Optional<StagedRows> staged) {
+        return new Ready(load.definition(), staged, load.prepare(staged, stamp()), List.of(), Optional.empty());
     }
 
     private Map<String, SqlType> decided(Input input) {

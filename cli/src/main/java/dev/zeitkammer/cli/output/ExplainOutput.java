@@ -1,6 +1,7 @@
 package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -37,32 +38,48 @@ public final class ExplainOutput {
     }
 
     private static List<Entry> entries(Ready ready) {
-        List<Entry> entries = new ArrayList<>();
-        ready.staged()
-                .ifPresent(staged -> staged.statements()
-                        .forEach(sql -> entries.add(new Entry(
-                                "stage",
-                                "Read " + staged.files().shown() + " and convert its values.",
-                                Optional.empty(),
-                                sql))));
+        List<Entry> entries = new ArrayList<>(staging(ready));
         ready.prepared()
                 .alignment()
                 .statements()
                 .forEach(sql ->
                         entries.add(new Entry("align", "Make the table fit its definition.", Optional.empty(), sql)));
-        List<Step> steps = new ArrayList<>(ready.prepared().seeds());
-        steps.addAll(ready.prepared().plan().steps());
-        steps.addAll(ready.prepared().plan().application());
-        steps.forEach(step -> entries.add(new Entry(step.name(), step.purpose(), step.onlyIf(), step.sql())));
-        ready.prepared()
-                .plan()
-                .counts()
+        ready.prepared().seeds().forEach(step -> entries.add(entry(step)));
+        entries.addAll(entries(ready.prepared().plan()));
+        for (Ready feed : ready.feeds()) {
+            entries.addAll(staging(feed));
+            entries.addAll(entries(feed.prepared().plan()));
+        }
+        ready.upkeep().ifPresent(plan -> entries.addAll(entries(plan)));
+        return entries;
+    }
+
+    private static List<Entry> staging(Ready ready) {
+        return ready.staged().stream()
+                .flatMap(staged -> staged.statements().stream()
+                        .map(sql -> new Entry(
+                                "stage",
+                                "Read " + staged.files().shown() + " and convert its values.",
+                                Optional.empty(),
+                                sql)))
+                .toList();
+    }
+
+    private static List<Entry> entries(Plan plan) {
+        List<Entry> entries = new ArrayList<>();
+        plan.steps().forEach(step -> entries.add(entry(step)));
+        plan.application().forEach(step -> entries.add(entry(step)));
+        plan.counts()
                 .forEach(counting -> entries.add(new Entry(
                         "count" + (counting.role().isEmpty() ? "" : ", lookup " + counting.role()),
                         "The outcomes, for the books.",
                         counting.onlyIf(),
                         counting.sql())));
         return entries;
+    }
+
+    private static Entry entry(Step step) {
+        return new Entry(step.name(), step.purpose(), step.onlyIf(), step.sql());
     }
 
     private void text(Ready ready, List<Entry> entries) {

@@ -3,6 +3,7 @@ package dev.zeitkammer.cli.output;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -11,10 +12,13 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** Loads and what they did to each table. */
 public final class LoadOutput {
+
+    private static final int VALUES_SHOWN = 5;
 
     private static final Map<String, String> SPOKEN = Map.of("setAside", "set aside");
 
@@ -129,6 +133,7 @@ public final class LoadOutput {
                     .ifPresent(
                             error -> output.line("  " + entry.table() + " " + status(entry.status()) + ": " + error));
         }
+        load.tables().forEach(this::nobody);
         long aside = load.tables().stream()
                 .mapToLong(entry -> entry.count("setAside"))
                 .sum();
@@ -136,6 +141,27 @@ public final class LoadOutput {
             output.line("  " + aside + (aside == 1 ? " row was" : " rows were")
                     + " set aside; see: zeitkammer set-aside " + load.load());
         }
+    }
+
+    /** Natural keys for which lookups found nobody, the most frequent first. */
+    private void nobody(TableEntry entry) {
+        Map<String, List<UnmatchedValue>> byRole = new LinkedHashMap<>();
+        entry.unmatched().stream()
+                .filter(value -> !value.found().equals("blank"))
+                .forEach(value -> byRole.computeIfAbsent(
+                                value.role()
+                                        + (value.found().equals("unmatched") ? " found nobody" : " made placeholders"),
+                                role -> new ArrayList<>())
+                        .add(value));
+        byRole.forEach((role, values) -> {
+            String shown = values.stream()
+                    .limit(VALUES_SHOWN)
+                    .map(value -> value.value() + " (" + value.rows() + (value.rows() == 1 ? " row)" : " rows)"))
+                    .collect(Collectors.joining(", "));
+            int more = values.size() - VALUES_SHOWN;
+            output.line(
+                    "  " + entry.table() + "." + role + " for " + shown + (more > 0 ? " and " + more + " more" : ""));
+        });
     }
 
     static Map<String, Object> json(LoadEntry load) {
@@ -162,10 +188,24 @@ public final class LoadOutput {
             rows.put("updated", entry.updated());
             json.put("rows", rows);
             json.put("counts", entry.counts());
-            if (entry.kind().equals("fact")) {
+            if (entry.kind().equals("fact") || !entry.lookups().isEmpty()) {
                 json.put("lookups", entry.lookups());
             }
+            if (!entry.unmatched().isEmpty()) {
+                json.put(
+                        "unmatched",
+                        entry.unmatched().stream().map(LoadOutput::json).toList());
+            }
         }
+        return json;
+    }
+
+    private static Map<String, Object> json(UnmatchedValue value) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("role", value.role());
+        json.put("found", value.found());
+        json.put("value", value.value());
+        json.put("rows", value.rows());
         return json;
     }
 
