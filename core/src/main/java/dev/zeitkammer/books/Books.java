@@ -154,6 +154,23 @@ public final class Books {
                 + "), 0)";
     }
 
+    /** The greatest values of running columns that a table has loaded, by input. */
+    public Map<String, String> marks(String table) {
+        Map<String, String> marks = new LinkedHashMap<>();
+        warehouse.query(
+                "select input, mark from " + warehouse.book("marks") + " where table_name = ?",
+                row -> marks.put(String.valueOf(row.text(1)), String.valueOf(row.text(2))),
+                table);
+        return marks;
+    }
+
+    /** Notes the greatest value of a running column that a table has loaded. */
+    public void noteMark(String table, String input, String column, String mark) {
+        warehouse.update(
+                "delete from " + warehouse.book("marks") + " where table_name = ? and input = ?", table, input);
+        insert(BookTable.MARKS, List.of(List.of(table, input, column, mark)));
+    }
+
     /** The table of facts that wait for a member. */
     public String waiting() {
         return warehouse.book(BookTable.WAITING.tableName());

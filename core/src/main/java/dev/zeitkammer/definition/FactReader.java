@@ -36,11 +36,16 @@ final class FactReader {
                 "feeds",
                 "replaces",
                 "deletions",
-                "constraints");
+                "constraints",
+                "append");
         Optional<Word> name = section.required("fact", "the fact's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
-        if (!section.has("grain")) {
+        boolean appends = section.flag("append");
+        if (!section.has("grain") && !appends) {
             problems.add(section.place(), "\"grain\" is missing; expected the staged columns that identify a row");
+        }
+        if (appends) {
+            appended(section, from);
         }
         List<Word> grain = section.words("grain");
         List<Lookup> lookups = section.mapping("lookups")
@@ -66,6 +71,27 @@ final class FactReader {
                 section.word("replaces"),
                 section.mapping("deletions").flatMap(this::deletions),
                 section.choice("constraints", Constraints.class) == Constraints.ENFORCED));
+    }
+
+    /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */
+    private void appended(Section section, Optional<Input> from) {
+        for (String keyword : List.of("grain", "on-repeat", "feeds", "replaces", "deletions")) {
+            if (section.has(keyword)) {
+                problems.add(
+                        section.placeOf(keyword),
+                        "\"append\" adds rows without comparing them; leave out \"" + keyword + "\", or append");
+            }
+        }
+        if (from.isPresent() && from.get().newer().isEmpty()) {
+            problems.add(
+                    section.placeOf("append"),
+                    "\"append\" needs \"newer-than\" in the input \""
+                            + from.get().name() + "\", so that no row is added twice");
+        }
+        from.flatMap(Input::newer)
+                .flatMap(newer -> newer.overlap())
+                .ifPresent(overlap -> problems.add(
+                        overlap.place(), "with \"append\" there is no overlap: its rows would be added twice"));
     }
 
     private enum Constraints {

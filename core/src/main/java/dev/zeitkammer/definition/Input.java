@@ -13,6 +13,7 @@ import java.util.Optional;
  * @param trim whether spaces around texts are taken off and empty texts become null
  * @param extract whether a delivery holds everything or only what changed
  * @param required whether a missing file is an error
+ * @param newer by which column only what is new is staged
  */
 public record Input(
         Word name,
@@ -22,7 +23,16 @@ public record Input(
         Optional<Word> where,
         boolean trim,
         Extract extract,
-        boolean required) {
+        boolean required,
+        Optional<Newer> newer) {
+
+    /**
+     * Only rows beyond the greatest value of a running column that has been loaded are staged.
+     *
+     * @param column a staged column of numbers, dates or timestamps
+     * @param overlap how far before that value to read again: a number, or a time such as 2 days
+     */
+    public record Newer(Word column, Optional<Word> overlap) {}
 
     /** What a delivery holds. */
     public enum Extract {

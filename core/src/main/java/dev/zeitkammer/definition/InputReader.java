@@ -2,6 +2,7 @@ package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.Input.Extract;
 import dev.zeitkammer.definition.Input.ListedColumn;
+import dev.zeitkammer.definition.Input.Newer;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.List;
@@ -10,7 +11,9 @@ import java.util.Optional;
 /** Reads inputs, from files of their own or inline. */
 final class InputReader {
 
-    private static final String[] BODY = {"files", "csv", "columns", "where", "trim", "extract", "required"};
+    private static final String[] BODY = {
+        "files", "csv", "columns", "where", "trim", "extract", "required", "newer-than", "overlap"
+    };
     private static final List<String> ENCODINGS = List.of("utf-8", "latin-1", "utf-16");
 
     private final Problems problems;
@@ -43,7 +46,18 @@ final class InputReader {
         boolean trim = section.flag("trim");
         Extract extract = section.choice("extract", Extract.class);
         boolean required = section.flag("required");
-        return files.map(known -> new Input(name, known, csv, columns, where, trim, extract, required));
+        Optional<Newer> newer = section.word("newer-than").map(column -> new Newer(column, section.word("overlap")));
+        newer.flatMap(Newer::overlap).ifPresent(this::overlap);
+        if (newer.isEmpty() && section.has("overlap")) {
+            problems.add(section.placeOf("overlap"), "\"overlap\" belongs to \"newer-than\", which is not given");
+        }
+        return files.map(known -> new Input(name, known, csv, columns, where, trim, extract, required, newer));
+    }
+
+    private void overlap(Word word) {
+        if (!word.text().matches("\\d{1,9}( (day|hour|minute)s?)?")) {
+            problems.add(word.place(), "\"overlap\" is \"" + word + "\"; expected a number, or a time such as 2 days");
+        }
     }
 
     private CsvForm csv(Node.Mapping mapping) {

@@ -23,6 +23,7 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
 import dev.zeitkammer.step.Expressions;
+import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
@@ -48,8 +49,9 @@ public final class DimensionLoad implements TableLoad {
      *
      * @param highestKey SQL for the highest surrogate key that it ever gave
      * @param addedBy columns that were added later, each with the load before which they were not there
+     * @param marks what has been loaded of its inputs
      */
-    public record KeptOfTable(String highestKey, Map<String, Long> addedBy) {}
+    public record KeptOfTable(String highestKey, Map<String, Long> addedBy, Marks marks) {}
 
     public DimensionLoad(Dimension definition, Conventions conventions, Warehouse warehouse, KeptOfTable kept) {
         this.definition = definition;
@@ -90,6 +92,7 @@ public final class DimensionLoad implements TableLoad {
             }
         }
         definition.lookups().forEach(lookup -> lookupSource.want(lookup.lookup(), wanted));
+        definition.from().ifPresent(input -> Marks.want(input, wanted));
         definition.from().flatMap(input -> input.where()).ifPresent(wanted::expression);
         definition.deletions().when().ifPresent(wanted::expression);
         if (definition.allOthers().isPresent()) {
@@ -365,6 +368,7 @@ public final class DimensionLoad implements TableLoad {
                 query.stagedUnless(deletes.get(), stagedName(staged, column), column.name());
             }
         }
+        definition.from().ifPresent(input -> kept.marks().restrict(input, query, staged, dialect));
         return query.sql(definition.from().flatMap(input -> input.where()));
     }
 }

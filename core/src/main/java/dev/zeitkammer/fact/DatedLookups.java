@@ -73,6 +73,9 @@ public final class DatedLookups {
 
     List<Dated> following() {
         List<Dated> dated = new ArrayList<>();
+        if (table.isAppended()) {
+            return dated;
+        }
         for (Lookup lookup : table.definition().lookups()) {
             boolean follows = lookup.dimension()
                     .history()

@@ -1,6 +1,7 @@
 package dev.zeitkammer.fact;
 
 import dev.zeitkammer.lookup.MissingMembers.Noted;
+import dev.zeitkammer.step.Marks;
 
 /**
  * What a fact's load reads and writes in the books, as SQL.
@@ -8,5 +9,6 @@ import dev.zeitkammer.lookup.MissingMembers.Noted;
  * @param waiting the table of facts that wait for their member
  * @param members the tables that must know of members that are made
  * @param lastLoad the number of the last load that loaded the fact; 0 before the first
+ * @param marks what has been loaded of its inputs
  */
-public record FactBooks(String waiting, Noted members, String lastLoad) {}
+public record FactBooks(String waiting, Noted members, String lastLoad, Marks marks) {}

@@ -18,6 +18,7 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
 import dev.zeitkammer.step.Expressions;
+import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
@@ -122,6 +123,7 @@ public final class FactLoad implements TableLoad {
             }
         }
         definition.deletions().map(FactDeletions::when).ifPresent(wanted::expression);
+        Marks.want(definition.source(), wanted);
         definition.source().where().ifPresent(wanted::expression);
     }
 
@@ -206,6 +208,7 @@ public final class FactLoad implements TableLoad {
             source.addMatch(query, lookup, staged, definition.isGrain(lookup.lookup()) ? Optional.empty() : deletes);
             source.addAsOf(query, lookup, staged, deletes);
         }
+        books.marks().restrict(definition.source(), query, staged, warehouse.dialect());
         return query.sql(definition.source().where());
     }
 

@@ -18,6 +18,7 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
 import dev.zeitkammer.step.Expressions;
+import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
@@ -85,6 +86,7 @@ final class FeedLoad implements TableLoad {
                 wanted.column(measure.name(), "measure", Optional.of(measure.type()));
             }
         }
+        Marks.want(feed.from(), wanted);
         feed.from().where().ifPresent(wanted::expression);
     }
 
@@ -118,6 +120,7 @@ final class FeedLoad implements TableLoad {
             source.addMatch(query, lookup, staged, Optional.empty());
             source.addAsOf(query, lookup, staged, Optional.empty());
         }
+        books.marks().restrict(feed.from(), query, staged, warehouse.dialect());
         List<String> names =
                 measures.stream().map(measure -> measure.name().text()).toList();
         FeedSteps steps = new FeedSteps(table, feed, looking, names, warehouse, stamp, books);

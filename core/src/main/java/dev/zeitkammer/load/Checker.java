@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
@@ -92,6 +93,10 @@ public final class Checker {
             findings.add(new Finding(table, "the table does not exist yet; the first load creates it"));
         } else if (!ready.get().prepared().alignment().statements().isEmpty()) {
             findings.add(new Finding(table, "the table will be changed to fit; see: zeitkammer align --show"));
+        }
+        if (definition instanceof Fact fact && fact.isEnforced()) {
+            findings.add(
+                    new Finding(table, "this warehouse keeps no foreign keys; verify proves what they would enforce"));
         }
         ready.get().prepared().alignment().notes().forEach(note -> findings.add(new Finding(table, note)));
         return findings;

@@ -14,6 +14,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.FactBooks;
 import dev.zeitkammer.fact.FactLoad;
 import dev.zeitkammer.lookup.MissingMembers.Noted;
+import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.TableLoad;
 import java.util.Map;
 
@@ -44,13 +45,22 @@ final class TableLoads {
         Books books = new Books(warehouse);
         return new KeptOfTable(
                 books.highestKeySql(dimension.table()),
-                new Journal(warehouse).hasBooks() ? books.addedColumns(dimension.table()) : Map.of());
+                new Journal(warehouse).hasBooks() ? books.addedColumns(dimension.table()) : Map.of(),
+                marks(dimension));
+    }
+
+    Marks marks(Definition definition) {
+        boolean hasBooks = new Journal(warehouse).hasBooks();
+        return new Marks(hasBooks ? new Books(warehouse).marks(definition.table()) : Map.of());
     }
 
     private FactBooks factBooks(Definition fact) {
         Books books = new Books(warehouse);
         return new FactBooks(
-                books.waiting(), new Noted(books.highestKeys(), books.placeholders()), books.lastLoadSql(fact.table()));
+                books.waiting(),
+                new Noted(books.highestKeys(), books.placeholders()),
+                books.lastLoadSql(fact.table()),
+                marks(fact));
     }
 
     static String kind(Definition definition) {

@@ -7,6 +7,7 @@ import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
@@ -277,6 +278,7 @@ final class TableRun {
         books.keep(aside);
         if (rows != null) {
             books.noteTypes(rows.files().input().name().text(), rows.inferred());
+            noteMark(rows);
         }
         plan.highestKey()
                 .map(warehouse::number)
@@ -291,6 +293,22 @@ final class TableRun {
                                 String.valueOf(row.text(2)),
                                 String.valueOf(row.text(3)),
                                 row.number(4)))));
+    }
+
+    private void noteMark(StagedRows rows) {
+        Input input = rows.files().input();
+        if (input.newer().isEmpty()) {
+            return;
+        }
+        new TableLoads(project, warehouse)
+                .marks(definition)
+                .next(input, rows, warehouse.dialect())
+                .flatMap(warehouse::firstText)
+                .ifPresent(mark -> books.noteMark(
+                        definition.table(),
+                        input.name().text(),
+                        input.newer().orElseThrow().column().text(),
+                        mark));
     }
 
     private TableEntry entered(TableLoad load, Tally tally, long began) {

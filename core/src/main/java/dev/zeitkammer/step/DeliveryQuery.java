@@ -7,6 +7,7 @@ import dev.zeitkammer.staging.StagedRows;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Collectors;
 
 /**
  * Builds the query that turns staged rows into the rows that a definition loads: columns under the names of the table,
@@ -17,6 +18,7 @@ public final class DeliveryQuery {
     private final Dialect dialect;
     private final List<String> computed = new ArrayList<>();
     private final List<String> selected = new ArrayList<>();
+    private final List<String> conditions = new ArrayList<>();
     private final List<String> badColumns = new ArrayList<>();
     private final List<String> badTexts = new ArrayList<>();
 
@@ -76,6 +78,11 @@ public final class DeliveryQuery {
         badTexts.add("when " + condition + " then " + text);
     }
 
+    /** A condition that every row must meet. */
+    public void only(String condition) {
+        conditions.add(condition);
+    }
+
     /** The query; rows with a value that could not be read stay, unless the condition is known not to hold for them. */
     public String sql(Optional<Word> where) {
         String source = StagedRows.TABLE;
@@ -83,9 +90,12 @@ public final class DeliveryQuery {
             source =
                     "(select s.*,\n    " + String.join(",\n    ", computed) + "\n  from " + StagedRows.TABLE + " as s)";
         }
-        String condition = where.map(Expressions::sql)
-                .map(sql -> "\nwhere " + sql + " or (s.zk_bad_column is not null and " + sql + " is null)")
-                .orElse("");
+        List<String> all = new ArrayList<>(conditions);
+        where.map(Expressions::sql).ifPresent(all::add);
+        String condition = all.stream()
+                .map(sql -> "((" + sql + ") or (s.zk_bad_column is not null and (" + sql + ") is null))")
+                .collect(Collectors.joining(" and "));
+        condition = condition.isEmpty() ? "" : "\nwhere " + condition;
         return """
                 select s.zk_row,
                   %s,

@@ -30,9 +30,12 @@ final class FactProofs {
         List<String> grainNames = fact.grain().stream().map(fact::grainColumn).toList();
         String grain = dialect.columns(grainNames);
         List<Proof> proofs = new ArrayList<>();
-        proofs.add(new Proof(
-                "the grain is unique",
-                "select %s, count(*) as times from %s group by %s having count(*) > 1".formatted(grain, table, grain)));
+        if (!fact.grain().isEmpty()) {
+            proofs.add(new Proof(
+                    "the grain is unique",
+                    "select %s, count(*) as times from %s group by %s having count(*) > 1"
+                            .formatted(grain, table, grain)));
+        }
         for (Lookup lookup : fact.lookups()) {
             String key = dialect.quote(lookup.role() + "_key");
             String dimension = lookup.dimension().table();
@@ -42,7 +45,9 @@ final class FactProofs {
                     lookup.role() + "_key is in " + dimension,
                     "select %s, f.%s from %s as f where f.%s is not null and not exists (select 1 from %s as d where d.%s = f.%s)"
                             .formatted(
-                                    dialect.list(grainNames, name -> dialect.column("f", name)),
+                                    dialect.list(
+                                            grainNames.isEmpty() ? List.of(lookup.role() + "_key") : grainNames,
+                                            name -> dialect.column("f", name)),
                                     key,
                                     table,
                                     key,

@@ -370,6 +370,73 @@ class FactRulesTest {
     }
 
     @Test
+    void rowsBeyondTheHighWaterMarkAreAppended() {
+        star.write("facts/visit.yaml", """
+                fact: visit
+                append: true
+                from: {files: "visits.csv", newer-than: seen_no, columns: {seen_no: integer}}
+                lookups: {guest: {match: guest_no}}
+                measures: {steps: integer}
+                """).write("visits.csv", "seen_no,guest_no,steps\n1,1,5\n2,1,5\n2,1,5\n,1,5\n");
+        assertThat(star.loaded("2026-03-01", "fact_visit").counts())
+                .containsEntry("new", 3L)
+                .containsEntry("setAside", 1L);
+        star.write("visits.csv", "seen_no,guest_no,steps\n1,1,5\n2,1,5\n4,9,6\n3,1,7\n");
+        assertThat(star.loaded("2026-03-02", "fact_visit").counts())
+                .containsEntry("staged", 2L)
+                .containsEntry("new", 2L);
+        assertThat(star.loaded("2026-03-02", "fact_visit").count("staged")).isZero();
+        assertThat(star.rows("select guest_key, steps from fact_visit order by steps"))
+                .containsExactly("1|5", "1|5", "1|5", "-1|6", "1|7");
+        star.write("facts/visit.yaml", "fact: visit\nappend: true\ngrain: seen_no\nfrom: {files: visits.csv}\n");
+        assertThatThrownBy(star::project)
+                .isInstanceOf(DefinitionException.class)
+                .hasMessageContaining("leave out \"grain\"")
+                .hasMessageContaining("needs \"newer-than\"");
+        star.write("facts/visit.yaml", "fact: visit\nappend: true\nfrom: {files: visits.csv, newer-than: seen_no}\n");
+    }
+
+    @Test
+    void anOverlapReadsALittleAgain() {
+        star.write("facts/visit.yaml", """
+                fact: visit
+                grain: no
+                from: {files: "visits.csv", newer-than: seen_on, overlap: 2 days, columns: {seen_on: date}}
+                measures: {steps: integer}
+                """).write("visits.csv", "no,seen_on,steps\n1,2026-03-01,5\n2,2026-03-04,5\n");
+        star.loaded("2026-03-01", "fact_visit");
+        star.write("visits.csv", "no,seen_on,steps\n1,2026-03-01,6\n2,2026-03-04,7\n3,2026-03-03,1\n");
+        assertThat(star.loaded("2026-03-02", "fact_visit").counts())
+                .containsEntry("staged", 2L)
+                .containsEntry("new", 1L)
+                .containsEntry("updated", 1L);
+    }
+
+    @Test
+    void twelveLookupsMultiplyNoRowAndADamagedDimensionStopsTheLoad() {
+        StringBuilder lookups = new StringBuilder();
+        for (int role = 0; role < 4; role++) {
+            lookups.append("day").append(role).append(": {dimension: calendar, match: night_on}, ");
+            lookups.append("hut").append(role).append(": {dimension: hut, match: code, as-of: night_on}, ");
+            lookups.append("guest").append(role).append(": {dimension: guest, match: guest_no}, ");
+        }
+        fact(lookups.toString(), "");
+        stays("2026-03-01", "1,HA,1,,2026-03-05,1,A\n2,HX,9,,2026-03-05,2,A\n3,,,,,3,A\n");
+        TableEntry stay = loaded("2026-03-01");
+        assertThat(stay.count("new")).isEqualTo(3);
+        assertThat(stay.lookups()).hasSize(12);
+        assertThat(stay.lookups().values())
+                .allMatch(found -> found.values().stream().mapToLong(n -> n).sum() == 3);
+        assertThat(star.rows("select no, day3_key, hut0_key, guest2_key from fact_stay order by no"))
+                .containsExactly("1|20260305|1|1", "2|20260305|-1|-1", "3|-2|-2|-2");
+        star.warehouse()
+                .execute("insert into dim_guest select 77, * exclude (guest_key) from dim_guest where guest_key = 1");
+        stays("2026-03-02", "4,HA,1,,2026-03-05,1,A\n");
+        assertThat(star.failure("2026-03-02")).contains("finds more than one row of dim_guest for the member 1");
+        star.warehouse().execute("delete from dim_guest where guest_key = 77");
+    }
+
+    @Test
     void wrongDefinitionsAreRefusedBeforeAnythingRuns() {
         star.write("facts/stay.yaml", """
                 fact: stay

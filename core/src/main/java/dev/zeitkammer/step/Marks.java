@@ -1,0 +1,64 @@
+package dev.zeitkammer.step;
+
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Input.Newer;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Wanted;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * The greatest values of running columns that a table has loaded, by input, as texts: rows beyond them are new.
+ *
+ * @param loaded the marks by the name of the input
+ */
+public record Marks(Map<String, String> loaded) {
+
+    public Marks {
+        loaded = Map.copyOf(loaded);
+    }
+
+    /** Declares the running column. */
+    public static void want(Input input, Wanted wanted) {
+        input.newer().ifPresent(newer -> wanted.column(newer.column(), "newer-than", Optional.empty()));
+    }
+
+    /** Restricts a delivery to what is new; a row without the running column cannot be judged, and has a bad value. */
+    public void restrict(Input input, DeliveryQuery query, StagedRows staged, Dialect dialect) {
+        input.newer().ifPresent(newer -> {
+            String name = staged.files().column(newer.column().text()).orElseThrow();
+            String column = dialect.column("s", name);
+            SqlType type = staged.type(name).orElse(SqlType.VARCHAR);
+            query.bad(column + " is null and s.zk_bad_column is null", name, "cast(null as varchar)");
+            Optional.ofNullable(loaded.get(input.name().text()))
+                    .ifPresent(mark -> query.only(column + " is null or " + column + " > "
+                            + beginning(newer, dialect.cast(dialect.text(mark), type))));
+        });
+    }
+
+    private static String beginning(Newer newer, String mark) {
+        return newer.overlap()
+                .map(overlap -> {
+                    String[] words = overlap.text().split(" ");
+                    return words.length == 1
+                            ? mark + " - " + words[0]
+                            : mark + " - interval '" + words[0] + "' " + words[1].replaceFirst("s$", "");
+                })
+                .orElse(mark);
+    }
+
+    /** A query of the mark that a delivery leaves, as a text; null where it has none. */
+    public Optional<String> next(Input input, StagedRows staged, Dialect dialect) {
+        return input.newer().map(newer -> {
+            String name = staged.files().column(newer.column().text()).orElseThrow();
+            SqlType type = staged.type(name).orElse(SqlType.VARCHAR);
+            String before = Optional.ofNullable(loaded.get(input.name().text()))
+                    .map(mark -> " union all select " + dialect.cast(dialect.text(mark), type))
+                    .orElse("");
+            return "select cast(max(zk_mark) as varchar) from (select max(" + dialect.quote(name) + ") as zk_mark from "
+                    + StagedRows.TABLE + before + ") as marks";
+        });
+    }
+}
