@@ -137,7 +137,7 @@ public final class DimensionLoad implements TableLoad {
     @Override
     public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         if (rows.isEmpty()) {
-            return prepared(combined(), stamp).with(DimensionSteps.nothing());
+            return prepared(combined(), stamp).with(OutcomeCounts.nothing());
         }
         StagedRows staged = rows.get();
         Expressions expressions = new Expressions(warehouse);

@@ -3,7 +3,6 @@ package dev.zeitkammer.dimension;
 import static dev.zeitkammer.dimension.Scratch.CHANGES;
 import static dev.zeitkammer.dimension.Scratch.MATCH;
 import static dev.zeitkammer.step.Sieve.CROWDED;
-import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.OUT;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
@@ -11,7 +10,6 @@ import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -102,7 +100,7 @@ final class DimensionSteps {
                 steps,
                 application.steps(),
                 new DimensionDifferences(table, dialect, target, lookedUp, newAttributes).all(),
-                counts(history),
+                new OutcomeCounts(table, lookedUp, newAttributes).all(history),
                 newAttributes.written(),
                 Sieve.setAside(),
                 newKeys.isNumbered() ? Optional.of(highest()) : Optional.empty(),
@@ -379,45 +377,6 @@ final class DimensionSteps {
                         RETOLD,
                         dialect.column("v", table.name(Role.IS_CURRENT)),
                         dialect.anyDiffers(everywhere(), "r", "v"));
-    }
-
-    private List<Counting> counts(HistorySteps history) {
-        String outcomes = """
-                select zk_row, zk_outcome from %s where zk_outcome <> 'unchanged'
-                union all
-                %s""".formatted(OUT, newAttributes.outcomes("zk_outcome not in (" + RETOLD + ", 'unchanged')"));
-        List<Counting> counts = new ArrayList<>();
-        String staged = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
-        counts.add(counted(staged, outcomes, "0", Optional.empty()));
-        if (table.canBeRetold()) {
-            counts.add(counted("0", history.outcomes(), history.lateRows(), Step.any(Scratch.MEMBERS)));
-        }
-        counts.addAll(lookedUp.counts());
-        return counts;
-    }
-
-    /** The plan of a dimension to which nothing is delivered. */
-    static Plan nothing() {
-        return Plan.NOTHING.counting(
-                List.of(counted("0", "select 0 as zk_row, '' as zk_outcome where false", "0", Optional.empty())));
-    }
-
-    /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */
-    private static Counting counted(String staged, String outcomes, String late, Optional<String> onlyIf) {
-        List<String> names = new ArrayList<>(List.of("staged"));
-        List<String> numbers = new ArrayList<>(List.of(staged));
-        for (Outcome outcome : Outcome.values()) {
-            names.add(outcome.word());
-            numbers.add(
-                    outcome == Outcome.UNCHANGED
-                            ? staged + " - count(case when zk_row >= 0 then 1 end)"
-                            : "count(case when zk_row >= 0 and zk_outcome = " + outcome.sql() + " then 1 end)");
-        }
-        names.addAll(List.of("absent", "late"));
-        numbers.addAll(
-                List.of("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end)", late));
-        String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + outcomes.indent(2) + ") as outcomes";
-        return new Counting("", names, sql, onlyIf);
     }
 
     private String highest() {

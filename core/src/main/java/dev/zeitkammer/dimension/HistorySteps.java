@@ -37,7 +37,7 @@ final class HistorySteps {
     private final Stamp stamp;
     private final Moments moments;
     private final VersionColumns columns;
-    private final HistoryQueries queries;
+    private final StatementQueries queries;
     private final LookedUp lookedUp;
     private final NewAttributes newAttributes;
     private final OwnValues ownValues;
@@ -60,7 +60,7 @@ final class HistorySteps {
         this.stamp = stamp;
         this.moments = new Moments(table, dialect);
         this.columns = new VersionColumns(table, dialect);
-        this.queries = new HistoryQueries(table, dialect, lookedUp.standing(), stamp);
+        this.queries = new StatementQueries(table, dialect, lookedUp.standing(), stamp);
     }
 
     List<Step> steps() {
@@ -80,22 +80,22 @@ final class HistorySteps {
         steps.add(told(
                 "moments",
                 "One row a member and moment; a new statement replaces the old one of its moment.",
-                dialect.keep(MOMENTS, HistoryQueries.moments())));
+                dialect.keep(MOMENTS, StatementQueries.moments())));
         steps.add(told(
                 "extended versions",
                 "Versions that begin earlier, because a late row states their values in the stretch before them.",
-                dialect.keep(EXTENDED, HistoryQueries.extended())));
+                dialect.keep(EXTENDED, VersionQueries.extended())));
         if (table.definition().deletions().when().isPresent()) {
             steps.addAll(movedDeletions());
         }
         steps.add(told(
                 "outcomes",
                 "What each moment means: where versions begin, and the outcome of each row.",
-                dialect.keep(TOLD, queries.told())));
+                dialect.keep(TOLD, VersionQueries.told())));
         steps.add(told(
                 "versions",
                 "The versions that follow, numbered in order, with the existing row that each one is.",
-                dialect.keep(VERSIONS, HistoryQueries.versions())));
+                dialect.keep(VERSIONS, VersionQueries.versions())));
         if (ownValues.any()) {
             steps.add(told(
                     "own values",
@@ -118,18 +118,18 @@ final class HistorySteps {
                 write(
                         "no moved deletions",
                         "Most histories have none.",
-                        dialect.keep(MOVED, HistoryQueries.nothingMoved())),
+                        dialect.keep(MOVED, StatementQueries.nothingMoved())),
                 told(
                         "moved deletions",
                         "Deletions that need not wait, since the values of their moment were stated earlier.",
                         dialect.keep(MOVED, queries.movedDeletions())),
                 new Step.Write(
-                        "deletions at their moment", "They stand at their own moment.", HistoryQueries.move(), moved),
-                new Step.Write("moments again", "With them.", dialect.keep(MOMENTS, HistoryQueries.moments()), moved),
+                        "deletions at their moment", "They stand at their own moment.", StatementQueries.move(), moved),
+                new Step.Write("moments again", "With them.", dialect.keep(MOMENTS, StatementQueries.moments()), moved),
                 new Step.Write(
                         "extended versions again",
                         "With them.",
-                        dialect.keep(EXTENDED, HistoryQueries.extended()),
+                        dialect.keep(EXTENDED, VersionQueries.extended()),
                         moved));
     }
 

@@ -79,12 +79,12 @@ final class SharedValues {
                         MEMBERS,
                         lookedUp.standing(),
                         key("c"),
-                        HistoryQueries.AT,
+                        StatementQueries.AT,
                         dialect.list(followed(), name -> dialect.column("r", name)),
                         MEMBERS,
                         ROWS,
                         dialect.allEqual(table.keys(), "r", "m"),
-                        HistoryQueries.AT);
+                        StatementQueries.AT);
     }
 
     private String turns() {

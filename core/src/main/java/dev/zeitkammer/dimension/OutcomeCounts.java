@@ -1,0 +1,65 @@
+package dev.zeitkammer.dimension;
+
+import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.OUT;
+
+import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/** Counts what became of the rows of a delivery. */
+final class OutcomeCounts {
+
+    private final DimensionTable table;
+    private final LookedUp lookedUp;
+    private final NewAttributes newAttributes;
+
+    OutcomeCounts(DimensionTable table, LookedUp lookedUp, NewAttributes newAttributes) {
+        this.table = table;
+        this.lookedUp = lookedUp;
+        this.newAttributes = newAttributes;
+    }
+
+    List<Counting> all(HistorySteps history) {
+        String outcomes = """
+                select zk_row, zk_outcome from %s where zk_outcome <> 'unchanged'
+                union all
+                %s""".formatted(
+                        OUT, newAttributes.outcomes("zk_outcome not in (" + DimensionSteps.RETOLD + ", 'unchanged')"));
+        List<Counting> counts = new ArrayList<>();
+        String staged = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
+        counts.add(counted(staged, outcomes, "0", Optional.empty()));
+        if (table.canBeRetold()) {
+            counts.add(counted("0", history.outcomes(), history.lateRows(), Step.any(Scratch.MEMBERS)));
+        }
+        counts.addAll(lookedUp.counts());
+        return counts;
+    }
+
+    /** The plan of a dimension to which nothing is delivered. */
+    static Plan nothing() {
+        return Plan.NOTHING.counting(
+                List.of(counted("0", "select 0 as zk_row, '' as zk_outcome where false", "0", Optional.empty())));
+    }
+
+    /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */
+    private static Counting counted(String staged, String outcomes, String late, Optional<String> onlyIf) {
+        List<String> names = new ArrayList<>(List.of("staged"));
+        List<String> numbers = new ArrayList<>(List.of(staged));
+        for (Outcome outcome : Outcome.values()) {
+            names.add(outcome.word());
+            numbers.add(
+                    outcome == Outcome.UNCHANGED
+                            ? staged + " - count(case when zk_row >= 0 then 1 end)"
+                            : "count(case when zk_row >= 0 and zk_outcome = " + outcome.sql() + " then 1 end)");
+        }
+        names.addAll(List.of("absent", "late"));
+        numbers.addAll(
+                List.of("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end)", late));
+        String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + outcomes.indent(2) + ") as outcomes";
+        return new Counting("", names, sql, onlyIf);
+    }
+}
