@@ -22,7 +22,7 @@ import java.util.Optional;
  */
 final class LookedUp {
 
-    private static final String LOADED = "zk_loaded";
+    private static final String LOADED = "zk_looked_up";
     private static final String STANDING = "zk_standing";
 
     private final List<LookupSql> lookups;
