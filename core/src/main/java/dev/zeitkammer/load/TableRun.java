@@ -7,19 +7,18 @@ import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.staging.FileStaging;
-import dev.zeitkammer.staging.Locator;
-import dev.zeitkammer.staging.Locator.Located;
 import dev.zeitkammer.staging.StagedFiles;
 import dev.zeitkammer.staging.StagedRows;
-import dev.zeitkammer.staging.StagedRows.BadLine;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Counting;
@@ -34,11 +33,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** One table's part of a load: stage, then everything else as one transaction. */
@@ -56,6 +53,7 @@ final class TableRun {
     private final Stamp stamp;
     private final Books books;
     private final FileStaging staging;
+    private final SetAsideReading aside;
     private final List<ChangedAttribute> changed = new ArrayList<>();
     private final Map<String, Boolean> conditions = new HashMap<>();
     private @Nullable StagedRows staged;
@@ -68,6 +66,7 @@ final class TableRun {
         this.stamp = stamp;
         this.books = new Books(warehouse);
         this.staging = new FileStaging(warehouse, project.folder());
+        this.aside = new SetAsideReading(warehouse, stamp, definition.table());
     }
 
     /** The values that change, known after a rehearsal. */
@@ -272,10 +271,12 @@ final class TableRun {
     /** Reads off what a plan did. */
     private void tally(Tally tally, Plan plan) {
         StagedRows rows = plan.setAside().equals(Plan.NOTHING.setAside()) ? null : staged;
-        List<SetAsideRow> aside = new ArrayList<>(rows == null ? List.of() : badLines());
-        tally.add(counts(plan, aside.size()));
-        aside.addAll(setAside(plan));
-        books.keep(aside);
+        List<SetAsideRow> set = new ArrayList<>(rows == null ? List.of() : badLines());
+        tally.add(counts(plan, set.size()));
+        if (rows != null) {
+            set.addAll(aside.of(plan, rows));
+        }
+        books.keep(set);
         if (rows != null) {
             books.noteTypes(rows.files().input().name().text(), rows.inferred());
             noteMark(rows);
@@ -311,7 +312,22 @@ final class TableRun {
                         mark));
     }
 
+    /** The rows that were there before and carry the number of this load. */
+    private long rowsUpdated() {
+        Dialect dialect = warehouse.dialect();
+        return warehouse.number("select count(*) from %s where %s = %d and %s <> %d"
+                .formatted(
+                        warehouse.table(definition.table()),
+                        dialect.quote(project.conventions().column(Housekeeping.UPDATED_BY)),
+                        stamp.load(),
+                        dialect.quote(project.conventions().column(Housekeeping.INSERTED_BY)),
+                        stamp.load()));
+    }
+
     private TableEntry entered(TableLoad load, Tally tally, long began) {
+        if (tally.mayCountTwice()) {
+            tally.recounted(rowsUpdated());
+        }
         TableEntry entry = tally.entry(definition.table(), load.kind(), secondsSince(began));
         books.enter(stamp.load(), entry);
         return entry;
@@ -341,57 +357,6 @@ final class TableRun {
 
     /** The lines of the delivery that are no rows; known even when the load of the table failed. */
     List<SetAsideRow> badLines() {
-        StagedRows rows = staged;
-        if (rows == null) {
-            return List.of();
-        }
-        return rows.badLines().stream().map(line -> badLine(rows, line)).toList();
-    }
-
-    private SetAsideRow badLine(StagedRows rows, BadLine line) {
-        return new SetAsideRow(
-                stamp.load(),
-                definition.table(),
-                "bad line",
-                null,
-                line.problem(),
-                rows.files().shownFile(line.file()),
-                line.line(),
-                line.text());
-    }
-
-    /** A row that a step set aside, by the number of its staged row. */
-    private record Aside(
-            long row,
-            String reason,
-            @Nullable String column,
-            @Nullable String text) {}
-
-    private List<SetAsideRow> setAside(Plan plan) {
-        StagedRows rows = staged;
-        List<Aside> asides = warehouse.query(
-                plan.setAside(),
-                row -> new Aside(row.number(1), String.valueOf(row.text(2)), row.text(3), row.text(4)));
-        if (rows == null || asides.isEmpty()) {
-            return List.of();
-        }
-        Map<Long, Located> places = new Locator(warehouse, rows)
-                .locate(asides.stream().map(Aside::row).toList()).stream()
-                        .collect(Collectors.toMap(Located::row, Function.identity()));
-        return asides.stream()
-                .map(aside -> setAside(aside, places.get(aside.row())))
-                .toList();
-    }
-
-    private SetAsideRow setAside(Aside aside, @Nullable Located place) {
-        return new SetAsideRow(
-                stamp.load(),
-                definition.table(),
-                aside.reason(),
-                aside.column(),
-                aside.text(),
-                place == null ? null : place.file(),
-                place == null ? 0 : place.line(),
-                place == null ? null : place.text());
+        return staged == null ? List.of() : aside.badLines(staged);
     }
 }

@@ -16,6 +16,7 @@ final class Tally {
     private final List<UnmatchedValue> unmatched = new ArrayList<>();
     private long inserted;
     private long updated;
+    private int writings;
 
     /** Adds counts by role; those of the table itself have none. */
     void add(Map<String, Map<String, Long>> more) {
@@ -30,7 +31,17 @@ final class Tally {
     boolean written(long insertedRows, long updatedRows) {
         inserted += insertedRows;
         updated += updatedRows;
+        writings += updatedRows > 0 || insertedRows > 0 ? 1 : 0;
         return true;
+    }
+
+    /** Whether several deliveries wrote rows, so that one row may have been counted more than once. */
+    boolean mayCountTwice() {
+        return writings > 1 && updated > 0;
+    }
+
+    void recounted(long updatedRows) {
+        updated = updatedRows;
     }
 
     boolean anyCount() {

@@ -1,0 +1,81 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.Locator;
+import dev.zeitkammer.staging.Locator.Located;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.StagedRows.BadLine;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Stamp;
+import java.util.List;
+import java.util.Map;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+
+/** Finds out where the rows that a load sets aside stand in their files, and what they say. */
+final class SetAsideReading {
+
+    private final Warehouse warehouse;
+    private final Stamp stamp;
+    private final String table;
+
+    SetAsideReading(Warehouse warehouse, Stamp stamp, String table) {
+        this.warehouse = warehouse;
+        this.stamp = stamp;
+        this.table = table;
+    }
+
+    /** The lines of a delivery that are no rows. */
+    List<SetAsideRow> badLines(StagedRows rows) {
+        return rows.badLines().stream().map(line -> badLine(rows, line)).toList();
+    }
+
+    private SetAsideRow badLine(StagedRows rows, BadLine line) {
+        return new SetAsideRow(
+                stamp.load(),
+                table,
+                "bad line",
+                null,
+                line.problem(),
+                rows.files().shownFile(line.file()),
+                line.line(),
+                line.text());
+    }
+
+    /** A row that a step set aside, by the number of its staged row. */
+    private record Aside(
+            long row,
+            String reason,
+            @Nullable String column,
+            @Nullable String text) {}
+
+    /** The rows that a plan set aside. */
+    List<SetAsideRow> of(Plan plan, StagedRows rows) {
+        List<Aside> asides = warehouse.query(
+                plan.setAside(),
+                row -> new Aside(row.number(1), String.valueOf(row.text(2)), row.text(3), row.text(4)));
+        if (asides.isEmpty()) {
+            return List.of();
+        }
+        Map<Long, Located> places = new Locator(warehouse, rows)
+                .locate(asides.stream().map(Aside::row).toList()).stream()
+                        .collect(Collectors.toMap(Located::row, Function.identity()));
+        return asides.stream()
+                .map(aside -> setAside(aside, places.get(aside.row())))
+                .toList();
+    }
+
+    private SetAsideRow setAside(Aside aside, @Nullable Located place) {
+        return new SetAsideRow(
+                stamp.load(),
+                table,
+                aside.reason(),
+                aside.column(),
+                aside.text(),
+                place == null ? null : place.file(),
+                place == null ? 0 : place.line(),
+                place == null ? null : place.text());
+    }
+}
