@@ -27,6 +27,8 @@ final class Upkeep {
 
     private static final String HEALED = "zk_healed";
     private static final String FOLLOWED = "zk_followed";
+    private static final String NOTHING = "select cast('' as varchar) as zk_grain, cast('' as varchar) as zk_role,"
+            + " cast(0 as bigint) as zk_key where false";
 
     private final FactTable table;
     private final Warehouse warehouse;
@@ -58,15 +60,18 @@ final class Upkeep {
             return Optional.empty();
         }
         List<Step> steps = new ArrayList<>();
-        steps.add(new Step.Write(
-                "members that came",
+        steps.add(new Step.Write("nobody healed", "Most loads heal nobody.", dialect.keep(HEALED, NOTHING)));
+        healing.forEach(lookup -> steps.add(new Step.Write(
+                "members that came, lookup " + lookup.lookup().role(),
                 "Facts that wait for a member that has come since.",
-                dialect.keep(HEALED, union(healing.stream().map(this::healed).toList()))));
-        steps.add(new Step.Write(
-                "versions that came late",
+                "insert into " + HEALED + "\n" + healed(lookup),
+                Optional.of(waiting.any(lookup)))));
+        steps.add(new Step.Write("nobody followed", "Most loads move nobody.", dialect.keep(FOLLOWED, NOTHING)));
+        following.forEach(each -> steps.add(new Step.Write(
+                "versions that came late, lookup " + each.lookup().lookup().role(),
                 "Facts whose date falls into another version of a member that changed since the last load.",
-                dialect.keep(
-                        FOLLOWED, union(following.stream().map(this::followed).toList()))));
+                "insert into " + FOLLOWED + "\n" + followed(each),
+                Optional.of(anyChanged(each.lookup())))));
         List<Step> application = new ArrayList<>();
         healing.forEach(lookup -> application.add(move(lookup, HEALED, "heal")));
         healing.forEach(lookup -> application.add(waiting.found(lookup, HEALED)));
@@ -93,12 +98,6 @@ final class Upkeep {
             }
         }
         return lookups;
-    }
-
-    private static String union(List<String> queries) {
-        return queries.isEmpty()
-                ? "select '' as zk_grain, '' as zk_role, 0 as zk_key where false"
-                : String.join("\nunion all\n", queries);
     }
 
     private String key(LookupSql lookup, String alias) {
@@ -147,6 +146,13 @@ final class Upkeep {
                         lookup.join(),
                         Found.UNMATCHED.sql(),
                         Found.BLANK.sql());
+    }
+
+    private String anyChanged(LookupSql lookup) {
+        return "select count(*) from (select 1 from "
+                + warehouse.table(lookup.lookup().dimension().table()) + " where "
+                + dialect.quote(table.stamp(Housekeeping.UPDATED_BY)) + " > " + books.lastLoad()
+                + " limit 1) as any_row";
     }
 
     /** Members of which a version was written since the fact's last load. */

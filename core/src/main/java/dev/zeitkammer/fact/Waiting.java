@@ -68,8 +68,12 @@ final class Waiting {
                 "What is delivered anew does not wait for what it named before.",
                 "delete from " + waiting + " where " + own(lookup) + " and grain in (select zk_grain from (" + relation
                         + "\n) as told)",
-                Optional.of("select count(*) from (select 1 from " + waiting + " where " + own(lookup)
-                        + " limit 1) as any_row"));
+                Optional.of(any(lookup)));
+    }
+
+    /** Whether any fact waits for a lookup. */
+    String any(LookupSql lookup) {
+        return "select count(*) from (select 1 from " + waiting + " where " + own(lookup) + " limit 1) as any_row";
     }
 
     private Step note(LookupSql lookup, String relation) {
