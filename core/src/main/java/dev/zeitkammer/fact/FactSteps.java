@@ -114,7 +114,15 @@ final class FactSteps {
             }
             values.addAll(lookup.inputs());
         }
-        return new Sieve(dialect, keys, List.of(), values);
+        Sieve sieve = new Sieve(dialect, keys, List.of(), values);
+        for (LookupSql lookup : lookups) {
+            for (int position = 0; position < lookup.matches().size(); position++) {
+                sieve.showing(
+                        lookup.matches().get(position),
+                        lookup.lookup().match().get(position).text());
+            }
+        }
+        return sieve;
     }
 
     private String loaded() {

@@ -2,7 +2,9 @@ package dev.zeitkammer.step;
 
 import dev.zeitkammer.engine.Dialect;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.stream.Collectors;
 
 /**
@@ -27,6 +29,7 @@ public final class Sieve {
     private final List<String> keys;
     private final List<String> sameMoment;
     private final List<String> values;
+    private final Map<String, String> shown = new HashMap<>();
     private boolean nullIsAKey;
     private boolean choosesLast;
 
@@ -41,6 +44,20 @@ public final class Sieve {
         this.sameMoment = new ArrayList<>(keys);
         this.sameMoment.addAll(moment);
         this.values = List.copyOf(values);
+    }
+
+    /** A key column that readers know under the name of a staged column. */
+    public Sieve showing(String key, String stagedColumn) {
+        shown.put(key, stagedColumn);
+        return this;
+    }
+
+    private String shown(String key) {
+        return shown.getOrDefault(key, key);
+    }
+
+    private String shownKeys() {
+        return dialect.text(keys.stream().map(this::shown).collect(Collectors.joining(", ")));
     }
 
     /** Null is a value in a key, like every other. */
@@ -107,7 +124,7 @@ public final class Sieve {
     private String unusable() {
         List<String> blanks = nullIsAKey ? List.of() : keys;
         String blank = blanks.stream()
-                .map(key -> "when " + dialect.quote(key) + " is null then " + dialect.text(key))
+                .map(key -> "when " + dialect.quote(key) + " is null then " + dialect.text(shown(key)))
                 .collect(Collectors.joining(" "));
         return """
                 select zk_row, 'setAside' as zk_outcome,
@@ -152,7 +169,7 @@ public final class Sieve {
                     %s
                   ) as valued
                 ) as numbered
-                where zk_values > 1 or zk_nth > 1""".formatted(dialect.text(String.join(", ", keys)), together(), together(), valued());
+                where zk_values > 1 or zk_nth > 1""".formatted(shownKeys(), together(), together(), valued());
     }
 
     /** Rows that share the greatest value contradict each other still; what equals the chosen row is repeated. */
@@ -180,15 +197,7 @@ public final class Sieve {
                     ) as ranked
                   ) as varied
                 ) as judged
-                where zk_ties > 1 or zk_nth > 1""".formatted(
-                        dialect.text(String.join(", ", keys)),
-                        together(),
-                        together(),
-                        winners,
-                        winners,
-                        together(),
-                        together(),
-                        valued());
+                where zk_ties > 1 or zk_nth > 1""".formatted(shownKeys(), together(), together(), winners, winners, together(), together(), valued());
     }
 
     private String together() {

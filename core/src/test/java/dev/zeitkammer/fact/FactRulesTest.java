@@ -5,84 +5,10 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.DefinitionException;
-import dev.zeitkammer.load.TestStar;
-import dev.zeitkammer.verify.Verdict;
-import dev.zeitkammer.verify.Verifier;
-import java.nio.file.Path;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** Facts that are updated by feeds, replaced, cancelled and appended, and definitions that cannot be. */
-class FactRulesTest {
-
-    @TempDir
-    Path folder;
-
-    private TestStar star;
-
-    @BeforeEach
-    void project() {
-        star = new TestStar(folder)
-                .write("dimensions/hut.yaml", """
-                        dimension: hut
-                        from: {files: "huts-{date}.csv", columns: {since: date, beds: integer}}
-                        key: code
-                        attributes: {beds: type 2}
-                        history: {effective: since}
-                        """)
-                .write("dimensions/guest.yaml", """
-                        dimension: guest
-                        from: {files: "guests-{date}.csv"}
-                        key: guest_no
-                        attributes: {name: type 1}
-                        """)
-                .write(
-                        "dimensions/calendar.yaml",
-                        "dimension: calendar\nkind: calendar\ndays: 2026-01-01..2026-12-31\n");
-        huts("2026-03-01", "HA,2026-03-01,10\n");
-        guests("2026-03-01", "1,Anna\n");
-    }
-
-    @AfterEach
-    void close() {
-        assertThat(new Verifier(star.project(), star.warehouse())
-                        .verify(star.project().definitions()))
-                .filteredOn(verdict -> !verdict.holds())
-                .as("proofs that fail")
-                .extracting(Verdict::claim)
-                .isEmpty();
-        star.close();
-    }
-
-    private void huts(String date, String rows) {
-        star.write("huts-" + date + ".csv", "code,since,beds\n" + rows);
-    }
-
-    private void guests(String date, String rows) {
-        star.write("guests-" + date + ".csv", "guest_no,name\n" + rows);
-    }
-
-    private void stays(String date, String rows) {
-        star.write("stays-" + date + ".csv", "no,code,guest_no,payer_no,night_on,paid,status\n" + rows);
-    }
-
-    private void fact(String lookups, String more) {
-        star.write("facts/stay.yaml", """
-                fact: stay
-                from:
-                  files: "stays-{date}.csv"
-                  columns: {code: varchar, guest_no: integer, payer_no: integer, night_on: date, paid: integer, status: varchar}
-                grain: no
-                lookups: {%s}
-                measures: {paid: integer}
-                %s""".formatted(lookups, more));
-    }
-
-    private TableEntry loaded(String date) {
-        return star.loaded(date, "fact_stay");
-    }
+class FactRulesTest extends StayStar {
 
     @Test
     void cancelledFactsAreRemovedOrMarked() {
@@ -220,10 +146,13 @@ class FactRulesTest {
         assertThat(star.rows(
                         "select flags_key, member, cash, row_origin from dim_flags where flags_key > 0 order by 1"))
                 .containsExactly("1|y|n|source", "2|null|null|source");
-        star.write("visits-2026-03-02.csv", "guest_no,day,member,cash\n1,2026-03-02,,n\n1,2026-03-01,y,n\n");
+        star.write(
+                "visits-2026-03-02.csv",
+                "guest_no,day,member,cash\n1,2026-03-02,,n\n1,2026-03-01,y,n\n,2026-03-01,,\n");
         assertThat(star.loaded("2026-03-02", "fact_visit").counts())
                 .containsEntry("updated", 1L)
                 .containsEntry("unchanged", 1L);
+        assertThat(star.setAside()).contains("blank key|guest_no|null|4|,2026-03-01,,");
         assertThat(star.rows("select guest_key, day, flags_key from fact_visit order by 2"))
                 .containsExactly("1|2026-03-01|1", "1|2026-03-02|3", "1|2026-03-03|2");
     }

@@ -8,86 +8,12 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.DefinitionException;
-import dev.zeitkammer.load.TestStar;
-import dev.zeitkammer.verify.Verdict;
-import dev.zeitkammer.verify.Verifier;
-import java.nio.file.Path;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 
 /** Facts that come before their members: placeholders, healing, and versions that come late. */
-class LateMembersTest {
+class LateMembersTest extends StayStar {
 
     private static final String STAYS = "select no, hut_key, guest_key from fact_stay order by no";
-
-    @TempDir
-    Path folder;
-
-    private TestStar star;
-
-    @BeforeEach
-    void project() {
-        star = new TestStar(folder)
-                .write("dimensions/hut.yaml", """
-                        dimension: hut
-                        from: {files: "huts-{date}.csv", columns: {since: date, beds: integer}}
-                        key: code
-                        attributes: {beds: type 2}
-                        history: {effective: since}
-                        """)
-                .write("dimensions/guest.yaml", """
-                        dimension: guest
-                        from: {files: "guests-{date}.csv"}
-                        key: guest_no
-                        attributes: {name: type 1}
-                        """)
-                .write(
-                        "dimensions/calendar.yaml",
-                        "dimension: calendar\nkind: calendar\ndays: 2026-01-01..2026-12-31\n");
-        huts("2026-03-01", "HA,2026-03-01,10\n");
-        guests("2026-03-01", "1,Anna\n");
-    }
-
-    @AfterEach
-    void close() {
-        assertThat(new Verifier(star.project(), star.warehouse())
-                        .verify(star.project().definitions()))
-                .filteredOn(verdict -> !verdict.holds())
-                .as("proofs that fail")
-                .extracting(Verdict::claim)
-                .isEmpty();
-        star.close();
-    }
-
-    private void huts(String date, String rows) {
-        star.write("huts-" + date + ".csv", "code,since,beds\n" + rows);
-    }
-
-    private void guests(String date, String rows) {
-        star.write("guests-" + date + ".csv", "guest_no,name\n" + rows);
-    }
-
-    private void stays(String date, String rows) {
-        star.write("stays-" + date + ".csv", "no,code,guest_no,payer_no,night_on,paid,status\n" + rows);
-    }
-
-    private void fact(String lookups, String more) {
-        star.write("facts/stay.yaml", """
-                fact: stay
-                from:
-                  files: "stays-{date}.csv"
-                  columns: {code: varchar, guest_no: integer, payer_no: integer, night_on: date, paid: integer, status: varchar}
-                grain: no
-                lookups: {%s}
-                measures: {paid: integer}
-                %s""".formatted(lookups, more));
-    }
-
-    private TableEntry loaded(String date) {
-        return star.loaded(date, "fact_stay");
-    }
 
     @Test
     void aPlaceholderIsMadeOnceForManyFactsAndCompletedInPlace() {
@@ -171,6 +97,25 @@ class LateMembersTest {
         guests("2026-03-03", "7,Berta\n8,Carla\n");
         assertThat(loaded("2026-03-03").count("healed")).isEqualTo(1);
         assertThat(star.rows(STAYS)).containsExactly("1|1|-1", "2|1|3");
+    }
+
+    @Test
+    void aFactBeforeTheFirstVersionMayWaitForAnEarlierOne() {
+        fact("hut: {as-of: night_on, before-first: unmatched}, guest: ", "");
+        stays("2026-03-01", "1,HA,1,,2026-02-10,1,A\n2,HA,1,,2026-03-10,1,A\n");
+        assertThat(loaded("2026-03-01").lookups().get("hut"))
+                .containsEntry("unmatched", 1L)
+                .containsEntry("matched", 1L)
+                .containsEntry("early", 0L);
+        assertThat(star.rows(STAYS)).containsExactly("1|-1|1", "2|1|1");
+        huts("2026-03-02", "HA,2026-02-20,9\n");
+        assertThat(star.load("2026-03-02").tables().get(3).count("healed"))
+                .as("still too late")
+                .isZero();
+        huts("2026-03-03", "HA,2026-02-01,8\n");
+        assertThat(loaded("2026-03-03").count("healed")).isEqualTo(1);
+        assertThat(star.rows("select no, beds from fact_stay join dim_hut using (hut_key) order by no"))
+                .containsExactly("1|8", "2|10");
     }
 
     @Test
