@@ -17,7 +17,6 @@ import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.function.UnaryOperator;
 
 /**
  * The steps of a dimension's load, from the delivery to the rows of the table. Members with one staged row that is not late go
@@ -251,22 +250,21 @@ final class DimensionSteps {
                 + dialect.column("c", column.name()) + " end";
     }
 
-    /** What the row makes of the values that are overwritten. */
-    private Images overwriting(Images images, UnaryOperator<String> unless) {
+    /** What the row makes of the values that are overwritten, unless a condition keeps them; an empty one never does. */
+    private Images overwriting(Images images, String unless) {
         return images.withEach(Role.TYPE_1, column -> kept(column, overwritten(column), unless))
                 .withEach(Role.TYPE_3, column -> kept(column, dialect.column("r", column.name()), unless))
                 .withEach(Role.PREVIOUS, column -> kept(column, previous(column), unless));
     }
 
-    private String kept(DimensionColumn column, String value, UnaryOperator<String> unless) {
-        String condition = unless.apply("");
-        return condition.isEmpty()
+    private String kept(DimensionColumn column, String value, String unless) {
+        return unless.isEmpty()
                 ? value
-                : "case when " + condition + " then " + dialect.column("c", column.name()) + " else " + value + " end";
+                : "case when " + unless + " then " + dialect.column("c", column.name()) + " else " + value + " end";
     }
 
     private String inserts() {
-        Images images = overwriting(Images.inserted(table, dialect, moments, stamp), none -> "")
+        Images images = overwriting(Images.inserted(table, dialect, moments, stamp), "")
                 .with(Role.SURROGATE, newKeys.ofMatched())
                 .from(Role.KEY, "r")
                 .withEach(
@@ -298,7 +296,7 @@ final class DimensionSteps {
     private String updates() {
         boolean ends = !table.hasHistory() && table.hasDeletions();
         String keepsAll = ends ? "m.zk_outcome = " + Outcome.CLOSED.sql() : "";
-        Images images = overwriting(Images.existing(table, dialect, "c").touched(stamp), none -> keepsAll);
+        Images images = overwriting(Images.existing(table, dialect, "c").touched(stamp), keepsAll);
         if (table.definition().overwritesCurrentOnly() && table.hasHistory()) {
             images.withEach(
                     Role.TYPE_1,
@@ -353,7 +351,7 @@ final class DimensionSteps {
     }
 
     private String olderVersions() {
-        Images images = overwriting(Images.existing(table, dialect, "v").touched(stamp), none -> "");
+        Images images = overwriting(Images.existing(table, dialect, "v").touched(stamp), "");
         if (table.definition().overwritesCurrentOnly()) {
             images.from(Role.TYPE_1, "v");
         }

@@ -67,6 +67,9 @@ final class FeedSteps {
         List<String> values = new ArrayList<>(measures);
         lookups.forEach(lookup -> values.addAll(lookup.inputs()));
         Sieve sieve = new Sieve(dialect, matched, List.of(), values);
+        for (int index = 0; index < matched.size(); index++) {
+            sieve.showing(matched.get(index), feed.match().get(index).text());
+        }
         List<Step> steps = new ArrayList<>(sieve.steps(delivery));
         steps.add(sieve.rows());
         steps.add(new Step.Write("rows without a fact", "A feed never inserts.", noFact()));
@@ -94,7 +97,11 @@ final class FeedSteps {
                 select r.zk_row, 'setAside', 'no fact', %s, cast(null as varchar)
                 from %s as r
                 where not exists (select 1 from %s as f where %s)""".formatted(
-                OUT, dialect.text(String.join(", ", matched)), ROWS, target, dialect.allEqual(matched, "r", "f"));
+                        OUT,
+                        dialect.text(feed.match().stream().map(Word::text).collect(Collectors.joining(", "))),
+                        ROWS,
+                        target,
+                        dialect.allEqual(matched, "r", "f"));
     }
 
     private String loaded() {
