@@ -1,5 +1,6 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.SqlType;
 import java.util.List;
 import java.util.Optional;
@@ -7,24 +8,80 @@ import java.util.Optional;
 /**
  * What is waiting to be loaded.
  *
- * @param files a path or glob, relative to the project; {@code {date}} stands for the load date
+ * @param origin where its rows are
  * @param columns the columns whose types inference should not decide
  * @param where SQL over the staged columns; rows for which it does not hold are not staged
  * @param trim whether spaces around texts are taken off and empty texts become null
  * @param extract whether a delivery holds everything or only what changed
  * @param required whether a missing file is an error
  * @param newer by which column only what is new is staged
+ * @param retain whether the staged rows of the last load stay in the warehouse as a table
  */
 public record Input(
         Word name,
-        Word files,
-        CsvForm csv,
+        Origin origin,
         List<ListedColumn> columns,
         Optional<Word> where,
         boolean trim,
         Extract extract,
         boolean required,
-        Optional<Newer> newer) {
+        Optional<Newer> newer,
+        boolean retain) {
+
+    /** Where the rows of an input are. */
+    public sealed interface Origin permits Files, Table, Query, Join {}
+
+    /**
+     * Files of one delivery.
+     *
+     * @param pattern a path or glob, relative to the project; {@code {date}} stands for the load date
+     * @param csv the form of delimited files; other kinds of files have none
+     */
+    public record Files(Word pattern, CsvForm csv) implements Origin {}
+
+    /**
+     * A table or view.
+     *
+     * @param name with its schema where it needs one
+     * @param database the operational database that holds it; empty: the warehouse
+     */
+    public record Table(Word name, Optional<DatabaseAddress> database) implements Origin {}
+
+    /**
+     * The rows of a query.
+     *
+     * @param database the operational database that runs it; empty: the warehouse
+     * @param inputs the inputs that it reads as tables of their names
+     */
+    public record Query(Word sql, Optional<DatabaseAddress> database, List<Input> inputs) implements Origin {
+
+        public Query {
+            inputs = List.copyOf(inputs);
+        }
+    }
+
+    /** A join of other inputs. */
+    public record Join(Input from, List<Joined> with) implements Origin {
+
+        public Join {
+            with = List.copyOf(with);
+        }
+    }
+
+    /**
+     * An input that is joined to those before it.
+     *
+     * @param optional whether rows without a partner stay
+     */
+    public record Joined(Input input, List<Match> by, boolean optional) {
+
+        public Joined {
+            by = List.copyOf(by);
+        }
+    }
+
+    /** A column of an earlier input of a join that equals a column of the joined one. */
+    public record Match(Input earlier, Word column, Word joinedColumn) {}
 
     /**
      * Only rows beyond the greatest value of a running column that has been loaded are staged.
@@ -45,5 +102,10 @@ public record Input(
 
     public Input {
         columns = List.copyOf(columns);
+    }
+
+    /** The form of its delimited files; the standard one where there are none. */
+    public CsvForm csv() {
+        return origin instanceof Files files ? files.csv() : CsvForm.STANDARD;
     }
 }

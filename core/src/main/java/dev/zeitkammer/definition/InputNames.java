@@ -1,29 +1,76 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.engine.DatabaseAddress;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
-/** The inputs of a project by name, for the {@code from} of dimensions and facts. */
+/** The inputs of a project by name, for the {@code from} of dimensions and facts, and for inputs made of others. */
 final class InputNames {
 
-    private final Map<String, Input> inputs = new LinkedHashMap<>();
+    private record Document(Word name, Node.Mapping mapping) {}
+
+    private final Map<String, Document> documents = new LinkedHashMap<>();
+    private final Map<String, Optional<Input>> read = new LinkedHashMap<>();
+    private final Deque<String> underway = new ArrayDeque<>();
     private final InputReader reader;
     private final Problems problems;
 
-    InputNames(InputReader reader, Problems problems) {
-        this.reader = reader;
+    InputNames(Problems problems, Map<String, DatabaseAddress> databases) {
         this.problems = problems;
+        this.reader = new InputReader(problems, databases, this);
     }
 
-    void add(Input input) {
-        Input before = inputs.putIfAbsent(input.name().text(), input);
-        if (before != null) {
+    /** Adds the file of an input; it is read when its name is first asked for. */
+    void add(Node.Mapping mapping) {
+        InputReader.nameOf(mapping, problems).ifPresent(name -> {
+            Document before = documents.putIfAbsent(name.text(), new Document(name, mapping));
+            if (before != null) {
+                problems.add(
+                        name.place(),
+                        "there is already an input \"" + name + "\", in "
+                                + before.name().place());
+            }
+        });
+    }
+
+    /** Every input that has a file of its own. */
+    List<Input> all() {
+        return documents.values().stream()
+                .flatMap(document -> named(document.name()).stream())
+                .toList();
+    }
+
+    boolean isKnown(String name) {
+        return documents.containsKey(name);
+    }
+
+    /** An input by its name; a problem where there is none, or where it is made of itself. */
+    Optional<Input> named(Word name) {
+        if (!isKnown(name.text())) {
             problems.add(
-                    input.name().place(),
-                    "there is already an input \"" + input.name() + "\", in "
-                            + before.name().place());
+                    name.place(),
+                    "there is no input \"" + name + "\"; " + Nearest.hint(name.text(), documents.keySet()));
+            return Optional.empty();
         }
+        if (underway.contains(name.text())) {
+            List<String> circle = new ArrayList<>(underway);
+            circle.add(name.text());
+            problems.add(name.place(), "inputs are made of each other in a circle: " + String.join(" - ", circle));
+            return Optional.empty();
+        }
+        if (!read.containsKey(name.text())) {
+            underway.addLast(name.text());
+            Document document = documents.get(name.text());
+            Optional<Input> input = reader.read(document.mapping(), document.name());
+            underway.removeLast();
+            read.put(name.text(), input);
+        }
+        return read.get(name.text());
     }
 
     /** An input that a definition writes inline under a keyword of its own. */
@@ -36,14 +83,6 @@ final class InputNames {
         if (section.node("from").orElse(null) instanceof Node.Mapping inline) {
             return reader.readInline(inline, new Word(owner.text(), inline.place()));
         }
-        Optional<Word> name = section.required("from", "an input's name, or an inline input");
-        Optional<Input> found = name.map(word -> inputs.get(word.text()));
-        if (name.isPresent() && found.isEmpty()) {
-            problems.add(
-                    name.get().place(),
-                    "there is no input \"" + name.get() + "\"; "
-                            + Nearest.hint(name.get().text(), inputs.keySet()));
-        }
-        return found;
+        return section.required("from", "an input's name, or an inline input").flatMap(this::named);
     }
 }

@@ -3,33 +3,59 @@ package dev.zeitkammer.definition;
 import dev.zeitkammer.definition.Input.Extract;
 import dev.zeitkammer.definition.Input.ListedColumn;
 import dev.zeitkammer.definition.Input.Newer;
-import java.time.format.DateTimeFormatter;
+import dev.zeitkammer.definition.Input.Origin;
+import dev.zeitkammer.engine.DatabaseAddress;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /** Reads inputs, from files of their own or inline. */
 final class InputReader {
 
     private static final String[] BODY = {
-        "files", "csv", "columns", "where", "trim", "extract", "required", "newer-than", "overlap"
+        "files",
+        "csv",
+        "table",
+        "query",
+        "join",
+        "database",
+        "columns",
+        "where",
+        "trim",
+        "extract",
+        "required",
+        "newer-than",
+        "overlap",
+        "retain"
     };
-    private static final List<String> ENCODINGS = List.of("utf-8", "latin-1", "utf-16");
+    private static final List<String> ORIGINS = List.of("files", "table", "query", "join");
+    private static final Pattern READ =
+            Pattern.compile("(?i)(?:\\bfrom|\\bjoin|,)\\s+\"?([\\p{L}_][\\p{L}\\p{N}_]*)\"?(?!\\s*\\.)\\b");
 
     private final Problems problems;
+    private final Map<String, DatabaseAddress> databases;
+    private final InputNames inputs;
 
-    InputReader(Problems problems) {
+    InputReader(Problems problems, Map<String, DatabaseAddress> databases, InputNames inputs) {
         this.problems = problems;
+        this.databases = databases;
+        this.inputs = inputs;
+    }
+
+    /** The name that the file of an input gives it. */
+    static Optional<Word> nameOf(Node.Mapping mapping, Problems problems) {
+        return Section.ofNames(mapping, problems).required("input", "the input's name");
     }
 
     /** An input in a file of its own. */
-    Optional<Input> read(Node.Mapping mapping) {
+    Optional<Input> read(Node.Mapping mapping, Word name) {
         String[] keywords = new String[BODY.length + 1];
         keywords[0] = "input";
         System.arraycopy(BODY, 0, keywords, 1, BODY.length);
-        Section section = Section.of(mapping, "an input", problems, keywords);
-        Optional<Word> name = section.required("input", "the input's name");
-        return name.flatMap(known -> body(section, known));
+        return body(Section.of(mapping, "an input", problems, keywords), name);
     }
 
     /** An input written inline, below {@code from}. */
@@ -38,20 +64,28 @@ final class InputReader {
     }
 
     private Optional<Input> body(Section section, Word name) {
-        Optional<Word> files = section.required("files", "a path such as \"deliveries/{date}/huts*.csv\"");
-        CsvForm csv = section.mapping("csv").map(this::csv).orElse(CsvForm.STANDARD);
         List<ListedColumn> columns =
                 section.mapping("columns").map(this::columns).orElse(List.of());
         Optional<Word> where = section.word("where");
         boolean trim = section.flag("trim");
         Extract extract = section.choice("extract", Extract.class);
         boolean required = section.flag("required");
+        boolean retain = section.flag("retain");
+        Optional<Origin> origin = origin(section, name);
+        Optional<Newer> newer = origin.filter(Input.Join.class::isInstance)
+                .flatMap(join -> ((Input.Join) join).from().newer())
+                .or(() -> newer(section));
+        headerless(section, origin, columns);
+        return origin.map(known -> new Input(name, known, columns, where, trim, extract, required, newer, retain));
+    }
+
+    private Optional<Newer> newer(Section section) {
         Optional<Newer> newer = section.word("newer-than").map(column -> new Newer(column, section.word("overlap")));
         newer.flatMap(Newer::overlap).ifPresent(this::overlap);
         if (newer.isEmpty() && section.has("overlap")) {
             problems.add(section.placeOf("overlap"), "\"overlap\" belongs to \"newer-than\", which is not given");
         }
-        return files.map(known -> new Input(name, known, csv, columns, where, trim, extract, required, newer));
+        return newer;
     }
 
     private void overlap(Word word) {
@@ -60,48 +94,86 @@ final class InputReader {
         }
     }
 
-    private CsvForm csv(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping, "csv", problems, "delimiter", "null-words", "date-format", "timestamp-format", "encoding");
-        Optional<String> delimiter = section.word("delimiter").map(this::delimiter);
-        List<String> nullWords = section.texts("null-words").orElse(CsvForm.STANDARD.nullWords());
-        String encoding = section.word("encoding").map(this::encoding).orElse(CsvForm.STANDARD.encoding());
-        Optional<Word> dates = section.word("date-format").filter(this::isPattern);
-        Optional<Word> timestamps = section.word("timestamp-format").filter(this::isPattern);
-        return new CsvForm(delimiter, nullWords, dates, timestamps, encoding);
-    }
-
-    private String delimiter(Word word) {
-        String text = word.text().equals("\\t") ? "\t" : word.text();
-        if (text.length() != 1 || "\"\r\n".contains(text)) {
-            problems.add(word.place(), "the delimiter is \"" + word + "\"; expected one character, such as \";\"");
-        }
-        return text;
-    }
-
-    private String encoding(Word word) {
-        if (!ENCODINGS.contains(word.text())) {
+    private void headerless(Section section, Optional<Origin> origin, List<ListedColumn> columns) {
+        if (origin.orElse(null) instanceof Input.Files files && !files.csv().header() && columns.isEmpty()) {
             problems.add(
-                    word.place(), "\"encoding\" cannot be \"" + word + "\"; " + Nearest.hint(word.text(), ENCODINGS));
+                    section.placeOf("csv"),
+                    "files without a header need \"columns\": every column with its type, in the order of the files");
         }
-        return word.text();
     }
 
-    private boolean isPattern(Word word) {
-        try {
-            DateTimeFormatter.ofPattern(word.text());
-            if (word.text().matches("[^A-Za-z]*((yyyy|yy|MM|M|dd|d|HH|H|mm|ss|SSSSSS|SSS)[^A-Za-z]*)+")) {
-                return true;
-            }
-        } catch (IllegalArgumentException notOne) {
-            // reported below, like a pattern with letters that are not supported
+    private Optional<Origin> origin(Section section, Word name) {
+        List<String> given = ORIGINS.stream().filter(section::has).toList();
+        if (given.size() != 1) {
+            problems.add(
+                    section.place(),
+                    given.isEmpty()
+                            ? "\"files\" is missing; expected a path such as \"deliveries/{date}/huts*.csv\", or instead of it"
+                                    + " table, query or join"
+                            : "an input has one of files, table, query and join; found " + String.join(" and ", given));
+            return Optional.empty();
         }
-        problems.add(
-                word.place(),
-                "\"" + word
-                        + "\" is not a format; expected the letters yyyy, yy, MM, M, dd, d, HH, H, mm, ss, SSS or SSSSSS,"
-                        + " such as \"dd.MM.yyyy\"");
-        return false;
+        belongsTo(section, given.get(0), "csv", List.of("files"));
+        belongsTo(section, given.get(0), "database", List.of("table", "query"));
+        belongsTo(section, given.get(0), "columns", List.of("files", "table", "query"));
+        belongsTo(section, given.get(0), "newer-than", List.of("files", "table", "query"));
+        Optional<DatabaseAddress> database = section.word("database").flatMap(this::database);
+        return switch (given.get(0)) {
+            case "files" -> section.word("files").map(pattern -> new Input.Files(pattern, csv(section, pattern)));
+            case "table" -> section.word("table").map(table -> new Input.Table(table, database));
+            case "query" ->
+                section.word("query").map(sql -> new Input.Query(sql, database, mentioned(sql, name, database)));
+            default -> section.mapping("join").flatMap(this::join);
+        };
+    }
+
+    private void belongsTo(Section section, String origin, String keyword, List<String> origins) {
+        if (section.has(keyword) && !origins.contains(origin)) {
+            problems.add(
+                    section.placeOf(keyword),
+                    "\"" + keyword + "\" belongs to " + String.join(" or ", origins) + ", and this input has " + origin
+                            + (origin.equals("join") ? "; write it in the inputs that are joined" : ""));
+        }
+    }
+
+    private CsvForm csv(Section section, Word pattern) {
+        if (section.has("csv") && pattern.text().matches("(?i).*\\.(jsonl?|ndjson|parquet)(\\.gz|\\.zst)?")) {
+            problems.add(section.placeOf("csv"), "\"csv\" is about delimited files; " + pattern + " names others");
+        }
+        return section.mapping("csv").map(new CsvReader(problems)::read).orElse(CsvForm.STANDARD);
+    }
+
+    private Optional<DatabaseAddress> database(Word name) {
+        Optional<DatabaseAddress> found = Optional.ofNullable(databases.get(name.text()));
+        if (found.isEmpty()) {
+            problems.add(
+                    name.place(),
+                    "there is no database \"" + name + "\" under databases: in " + Project.FILE + "; "
+                            + Nearest.hint(name.text(), databases.keySet()));
+        }
+        return found;
+    }
+
+    /** The inputs that a query in the warehouse reads as tables. */
+    private List<Input> mentioned(Word sql, Word name, Optional<DatabaseAddress> database) {
+        if (database.isPresent()) {
+            return List.of();
+        }
+        List<Input> found = new ArrayList<>();
+        Matcher tables = READ.matcher(sql.text());
+        while (tables.find()) {
+            String table = tables.group(1);
+            if (!table.equals(name.text()) && inputs.isKnown(table)) {
+                inputs.named(new Word(table, sql.place()))
+                        .filter(input -> !found.contains(input))
+                        .ifPresent(found::add);
+            }
+        }
+        return found;
+    }
+
+    private Optional<Origin> join(Node.Mapping mapping) {
+        return new JoinReader(problems, inputs).read(mapping).map(Origin.class::cast);
     }
 
     private List<ListedColumn> columns(Node.Mapping mapping) {

@@ -1,6 +1,6 @@
 package dev.zeitkammer.definition;
 
-import dev.zeitkammer.engine.WarehouseAddress;
+import dev.zeitkammer.engine.DatabaseAddress;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
@@ -11,15 +11,17 @@ import java.util.Optional;
  * A project: its conventions, its warehouses and the tables it loads.
  *
  * @param folder the folder it lives in, absolute
+ * @param inputs those with files of their own
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
  */
 public record Project(
         Path folder,
         String name,
-        Map<String, WarehouseAddress> warehouses,
+        Map<String, DatabaseAddress> warehouses,
         String use,
         Conventions conventions,
+        List<Input> inputs,
         List<Dimension> dimensions,
         List<Fact> facts) {
 
@@ -28,6 +30,7 @@ public record Project(
 
     public Project {
         warehouses = Map.copyOf(warehouses);
+        inputs = List.copyOf(inputs);
         dimensions = List.copyOf(dimensions);
         facts = List.copyOf(facts);
     }
@@ -53,9 +56,9 @@ public record Project(
     }
 
     /** The warehouse to load into: the named one, or the one the project uses. */
-    public WarehouseAddress warehouse(Optional<String> named) {
+    public DatabaseAddress warehouse(Optional<String> named) {
         String wanted = named.orElse(use);
-        WarehouseAddress address = warehouses.get(wanted);
+        DatabaseAddress address = warehouses.get(wanted);
         if (address == null) {
             throw new UsageException("There is no warehouse \"" + wanted + "\" in " + FILE + "; "
                     + Nearest.hint(wanted, warehouses.keySet()));

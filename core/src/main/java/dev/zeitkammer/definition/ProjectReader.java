@@ -1,6 +1,6 @@
 package dev.zeitkammer.definition;
 
-import dev.zeitkammer.engine.WarehouseAddress;
+import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -47,37 +47,54 @@ public final class ProjectReader {
                     + "; change to a project's folder, name one with -p, or make one with: zeitkammer new DIR");
         }
         Optional<Settings> settings = document(folder.resolve(Project.FILE)).map(this::settings);
-        InputNames inputs = inputs();
+        InputNames inputs = inputs(settings.map(Settings::databases).orElse(Map.of()));
         List<Dimension> dimensions = dimensions(inputs);
         List<Fact> facts = facts(inputs, dimensions);
+        inputs.all();
         settings.ifPresent(known -> new DefinitionCheck(known.conventions(), problems).check(dimensions, facts));
         problems.throwIfAny();
         Settings known = settings.orElseThrow();
         return new Project(
-                folder, known.name(), known.warehouses(), known.use(), known.conventions(), dimensions, facts);
+                folder,
+                known.name(),
+                known.warehouses(),
+                known.use(),
+                known.conventions(),
+                inputs.all(),
+                dimensions,
+                facts);
     }
 
     private record Settings(
-            String name, Map<String, WarehouseAddress> warehouses, String use, Conventions conventions) {}
+            String name,
+            Map<String, DatabaseAddress> warehouses,
+            String use,
+            Map<String, DatabaseAddress> databases,
+            Conventions conventions) {}
 
     private Settings settings(Node.Mapping mapping) {
-        Section section = Section.of(mapping, Project.FILE, problems, "project", "warehouses", "use", "conventions");
+        Section section =
+                Section.of(mapping, Project.FILE, problems, "project", "warehouses", "use", "databases", "conventions");
         String name = section.required("project", "the project's name")
                 .map(Word::text)
                 .orElse("");
-        Map<String, WarehouseAddress> warehouses =
-                section.mapping("warehouses").map(this::warehouses).orElseGet(Map::of);
+        Map<String, DatabaseAddress> warehouses = section.mapping("warehouses")
+                .map(below -> addresses(below, "warehouse"))
+                .orElseGet(Map::of);
         if (warehouses.isEmpty()) {
             warehouses =
-                    Map.of(DEFAULT_WAREHOUSE, new WarehouseAddress(DEFAULT_WAREHOUSE, DEFAULT_URL, null, null, null));
+                    Map.of(DEFAULT_WAREHOUSE, new DatabaseAddress(DEFAULT_WAREHOUSE, DEFAULT_URL, null, null, null));
         }
         String use = use(section, warehouses);
         Conventions conventions =
                 section.mapping("conventions").map(this::conventions).orElse(Conventions.STANDARD);
-        return new Settings(name, warehouses, use, conventions);
+        Map<String, DatabaseAddress> databases = section.mapping("databases")
+                .map(below -> addresses(below, "database"))
+                .orElseGet(Map::of);
+        return new Settings(name, warehouses, use, databases, conventions);
     }
 
-    private String use(Section section, Map<String, WarehouseAddress> warehouses) {
+    private String use(Section section, Map<String, DatabaseAddress> warehouses) {
         Optional<Word> use = section.word("use");
         if (use.isPresent() && !warehouses.containsKey(use.get().text())) {
             problems.add(
@@ -89,19 +106,19 @@ public final class ProjectReader {
                 .orElseGet(() -> warehouses.keySet().iterator().next());
     }
 
-    private Map<String, WarehouseAddress> warehouses(Node.Mapping mapping) {
-        Map<String, WarehouseAddress> warehouses = new LinkedHashMap<>();
+    private Map<String, DatabaseAddress> addresses(Node.Mapping mapping, String what) {
+        Map<String, DatabaseAddress> addresses = new LinkedHashMap<>();
         Section all = Section.ofNames(mapping, problems);
         for (Node.Entry entry : all.entries()) {
             String name = entry.keyword().text();
-            all.mappingOf(entry.value(), "the warehouse \"" + name + "\"").ifPresent(details -> {
-                Section section = Section.of(details, "a warehouse", problems, "url", "user", "password", "schema");
+            all.mappingOf(entry.value(), "the " + what + " \"" + name + "\"").ifPresent(details -> {
+                Section section = Section.of(details, "a " + what, problems, "url", "user", "password", "schema");
                 String url = section.required("url", "a JDBC URL such as " + DEFAULT_URL)
                         .map(this::supportedUrl)
                         .orElse("");
-                warehouses.put(
+                addresses.put(
                         name,
-                        new WarehouseAddress(
+                        new DatabaseAddress(
                                 name,
                                 url,
                                 section.word("user").map(Word::text).orElse(null),
@@ -109,7 +126,7 @@ public final class ProjectReader {
                                 section.word("schema").map(Word::text).orElse(null)));
             });
         }
-        return warehouses;
+        return addresses;
     }
 
     private String supportedUrl(Word url) {
@@ -174,12 +191,9 @@ public final class ProjectReader {
         return names;
     }
 
-    private InputNames inputs() {
-        InputReader reader = new InputReader(problems);
-        InputNames inputs = new InputNames(reader, problems);
-        for (Node.Mapping document : documents("inputs")) {
-            reader.read(document).ifPresent(inputs::add);
-        }
+    private InputNames inputs(Map<String, DatabaseAddress> databases) {
+        InputNames inputs = new InputNames(problems, databases);
+        documents("inputs").forEach(inputs::add);
         return inputs;
     }
 

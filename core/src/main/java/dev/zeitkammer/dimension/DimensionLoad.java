@@ -156,7 +156,7 @@ public final class DimensionLoad implements TableLoad {
         return prepared.with(steps.plan(
                 delivery(table, staged, stamp, lookups),
                 sameValues(table, lookups),
-                staged.badLines().isEmpty()));
+                staged.unusable().isEmpty()));
     }
 
     private DimensionTable table(List<DimensionColumn> described, SqlType momentType) {
@@ -250,7 +250,7 @@ public final class DimensionLoad implements TableLoad {
         }
         definition
                 .allOthers()
-                .ifPresent(change -> staged.files().header().stream()
+                .ifPresent(change -> staged.delivery().header().stream()
                         .filter(this::isOther)
                         .map(name -> other(name, change, staged))
                         .forEach(columns::add));
@@ -327,7 +327,7 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private static String stagedName(StagedRows staged, DimensionColumn column) {
-        return staged.files().column(column.name()).orElseThrow();
+        return staged.delivery().column(column.name()).orElseThrow();
     }
 
     private String delivery(DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups) {
@@ -337,7 +337,7 @@ public final class DimensionLoad implements TableLoad {
         Optional<Word> effective = definition.history().effective();
         if (effective.isPresent()) {
             String column = dialect.column(
-                    "s", staged.files().column(effective.get().text()).orElseThrow());
+                    "s", staged.delivery().column(effective.get().text()).orElseThrow());
             query.raw(column, "zk_effective");
             String outside = column + " is null or " + column + " < " + moments.always() + " or " + column + " >= "
                     + conventions.openEnd().map(moments::literal).orElseGet(() -> moments.literal(Moments.LAST));
@@ -351,7 +351,7 @@ public final class DimensionLoad implements TableLoad {
         definition
                 .lastBy()
                 .ifPresent(column ->
-                        query.staged(staged.files().column(column.text()).orElseThrow(), "zk_last_by"));
+                        query.staged(staged.delivery().column(column.text()).orElseThrow(), "zk_last_by"));
         for (LookupSql lookup : lookups) {
             lookupSource.addMatch(query, lookup, staged, deletes);
             query.again("zk_effective", lookup.asOf());

@@ -75,7 +75,7 @@ public interface Warehouse extends AutoCloseable {
     /**
      * Carries rows that were made outside the warehouse into a scratch table, in bulk, replacing an older one.
      *
-     * @param rows values in order of the columns; whole numbers as Long
+     * @param rows values in order of the columns: Integer, Long, BigDecimal, Float, Double, Boolean, a date or time of java.time, or text
      */
     void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows);
 

@@ -15,7 +15,7 @@ public final class Warehouses {
      * @param folder the project's folder, which relative files are relative to
      * @throws WarehouseException when it cannot be opened, saying why and what to do
      */
-    public static Warehouse open(WarehouseAddress address, Path folder, Access access) {
+    public static Warehouse open(DatabaseAddress address, Path folder, Access access) {
         if (address.url().startsWith(DuckDbWarehouse.URL)) {
             return DuckDbWarehouse.open(address, folder, access);
         }

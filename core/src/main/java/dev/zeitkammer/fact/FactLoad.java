@@ -156,7 +156,7 @@ public final class FactLoad implements TableLoad {
         return new Prepared(
                 Aligning.of(table.shape(), warehouse),
                 List.of(),
-                steps.plan(delivery, staged.badLines().isEmpty()));
+                steps.plan(delivery, staged.unusable().isEmpty()));
     }
 
     private List<Column> grain(StagedRows staged) {
@@ -229,7 +229,7 @@ public final class FactLoad implements TableLoad {
             SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
             Optional<SqlType> converted = Optional.of(measure.type()).filter(type -> !type.equals(plain));
             query.computed(measure.take().get(), name, converted, unless);
-        } else if (staged.files().column(name).isPresent()) {
+        } else if (staged.delivery().column(name).isPresent()) {
             staged(query, stagedName(staged, measure.name()), name, unless);
         } else {
             query.raw(warehouse.dialect().cast("null", measure.type()), name);
@@ -237,6 +237,6 @@ public final class FactLoad implements TableLoad {
     }
 
     private static String stagedName(StagedRows staged, Word word) {
-        return staged.files().column(word.text()).orElseThrow();
+        return staged.delivery().column(word.text()).orElseThrow();
     }
 }

@@ -145,6 +145,6 @@ final class FeedLoad implements TableLoad {
     }
 
     private static String stagedName(StagedRows staged, Word word) {
-        return staged.files().column(word.text()).orElseThrow();
+        return staged.delivery().column(word.text()).orElseThrow();
     }
 }

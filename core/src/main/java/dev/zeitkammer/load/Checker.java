@@ -63,26 +63,26 @@ public final class Checker {
     private List<Finding> findings(Definition definition, Optional<Ready> ready) {
         String table = definition.table();
         if (ready.isEmpty()) {
-            String files = definition.from().orElseThrow().files().text();
-            return List.of(new Finding(table, "no delivery to check against: no file matches " + files));
+            String missing = preview.missing(definition.from().orElseThrow());
+            return List.of(new Finding(table, "no delivery to check against: " + missing));
         }
         List<Finding> findings = new ArrayList<>();
         ready.get()
                 .staged()
                 .ifPresentOrElse(
                         staged -> findings.add(
-                                new Finding(table, "fits " + staged.files().shown())),
+                                new Finding(table, "fits " + staged.delivery().shown())),
                         () -> findings.add(new Finding(table, "makes its own rows")));
         ready.get()
                 .staged()
-                .filter(staged -> !staged.badLines().isEmpty())
+                .filter(staged -> !staged.unusable().isEmpty())
                 .ifPresent(staged -> findings.add(new Finding(
-                        table, staged.badLines().size() + " lines of it are no rows and would be set aside")));
+                        table, staged.unusable().size() + " lines of it are no rows and would be set aside")));
         ready.get()
                 .feeds()
                 .forEach(feed -> feed.staged()
                         .ifPresent(staged -> findings.add(new Finding(
-                                table, "fits its feed " + staged.files().shown()))));
+                                table, "fits its feed " + staged.delivery().shown()))));
         ready.get()
                 .staged()
                 .map(Checker::unused)
@@ -103,7 +103,7 @@ public final class Checker {
     }
 
     private static List<String> unused(StagedRows staged) {
-        return staged.files().header().stream()
+        return staged.delivery().header().stream()
                 .filter(column -> staged.type(column).isEmpty())
                 .toList();
     }

@@ -174,7 +174,7 @@ public final class Loader {
         if (request.rehearsal()) {
             throw why;
         }
-        books.keep(run.badLines());
+        books.keep(run.unusable());
         return enterFailure(definition, stamp, status, began, String.valueOf(why.getMessage()));
     }
 

@@ -5,11 +5,11 @@ import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.staging.FileStaging;
+import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
@@ -71,12 +71,12 @@ public final class Preview {
         if (input.isEmpty()) {
             return Optional.of(ready(load, Optional.empty()));
         }
-        FileStaging staging = new FileStaging(warehouse, project.folder());
-        return staging.newest(input.get()).map(delivery -> {
+        Staging staging = new Staging(warehouse, project.folder());
+        return staging.newest(input.get(), earlier()).map(delivery -> {
             Wanted wanted = new Wanted(delivery);
             load.want(wanted);
             wanted.throwIfMissing();
-            return ready(load, Optional.of(staging.stage(delivery, wanted, decided(input.get()))));
+            return ready(load, Optional.of(staging.stage(delivery, wanted, earlier())));
         });
     }
 
@@ -84,8 +84,13 @@ public final class Preview {
         return new Ready(load.definition(), staged, load.prepare(staged, stamp()), List.of(), Optional.empty());
     }
 
-    private Map<String, SqlType> decided(Input input) {
-        return hasBooks() ? new Books(warehouse).decidedTypes(input.name().text()) : Map.of();
+    /** Why an input has no delivery. */
+    public String missing(Input input) {
+        return new Staging(warehouse, project.folder()).missing(input, Optional.empty());
+    }
+
+    private Earlier earlier() {
+        return hasBooks() ? new Earlier(new Books(warehouse)::decidedTypes, Map.of()) : Earlier.NOTHING;
     }
 
     private boolean hasBooks() {

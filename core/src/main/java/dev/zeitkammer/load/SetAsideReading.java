@@ -5,7 +5,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.Locator;
 import dev.zeitkammer.staging.Locator.Located;
 import dev.zeitkammer.staging.StagedRows;
-import dev.zeitkammer.staging.StagedRows.BadLine;
+import dev.zeitkammer.staging.Unusable;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import java.util.List;
@@ -27,21 +27,14 @@ final class SetAsideReading {
         this.table = table;
     }
 
-    /** The lines of a delivery that are no rows. */
-    List<SetAsideRow> badLines(StagedRows rows) {
-        return rows.badLines().stream().map(line -> badLine(rows, line)).toList();
+    /** What of a delivery is no row. */
+    List<SetAsideRow> unusable(StagedRows rows) {
+        return rows.unusable().stream().map(this::unusable).toList();
     }
 
-    private SetAsideRow badLine(StagedRows rows, BadLine line) {
+    private SetAsideRow unusable(Unusable lost) {
         return new SetAsideRow(
-                stamp.load(),
-                table,
-                "bad line",
-                null,
-                line.problem(),
-                rows.files().shownFile(line.file()),
-                line.line(),
-                line.text());
+                stamp.load(), table, lost.reason(), lost.column(), lost.value(), lost.file(), lost.line(), lost.text());
     }
 
     /** A row that a step set aside, by the number of its staged row. */
@@ -59,7 +52,7 @@ final class SetAsideReading {
         if (asides.isEmpty()) {
             return List.of();
         }
-        Map<Long, Located> places = new Locator(warehouse, rows)
+        Map<Long, Located> places = new Locator(rows)
                 .locate(asides.stream().map(Aside::row).toList()).stream()
                         .collect(Collectors.toMap(Located::row, Function.identity()));
         return asides.stream()

@@ -16,9 +16,10 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
-import dev.zeitkammer.staging.FileStaging;
-import dev.zeitkammer.staging.StagedFiles;
+import dev.zeitkammer.staging.Delivery;
+import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Counting;
@@ -52,7 +53,7 @@ final class TableRun {
     private final Definition definition;
     private final Stamp stamp;
     private final Books books;
-    private final FileStaging staging;
+    private final Staging staging;
     private final SetAsideReading aside;
     private final List<ChangedAttribute> changed = new ArrayList<>();
     private final Map<String, Boolean> conditions = new HashMap<>();
@@ -65,7 +66,7 @@ final class TableRun {
         this.definition = definition;
         this.stamp = stamp;
         this.books = new Books(warehouse);
-        this.staging = new FileStaging(warehouse, project.folder());
+        this.staging = new Staging(warehouse, project.folder());
         this.aside = new SetAsideReading(warehouse, stamp, definition.table());
     }
 
@@ -79,7 +80,7 @@ final class TableRun {
     }
 
     /** A delivery to the table; of a table that makes its own rows, none. */
-    private record Part(TableLoad load, Optional<StagedFiles> delivery) {}
+    private record Part(TableLoad load, Optional<Delivery> delivery) {}
 
     TableEntry run(Request request, long began) {
         TableLoad load = new TableLoads(project, warehouse).of(definition);
@@ -111,7 +112,8 @@ final class TableRun {
         all.addAll(load.feeds());
         List<Part> parts = new ArrayList<>();
         for (TableLoad each : all) {
-            Optional<StagedFiles> delivery = each.input().flatMap(input -> staging.delivery(input, stamp.date()));
+            Optional<Delivery> delivery =
+                    each.input().flatMap(input -> staging.delivery(input, stamp.date(), earlier()));
             if (each.input().isEmpty() || delivery.isPresent()) {
                 parts.add(new Part(each, delivery));
             }
@@ -122,12 +124,13 @@ final class TableRun {
 
     private Prepared prepared(Part part) {
         staged = part.delivery()
-                .map(files -> staging.stage(
-                        files,
-                        wanted(part.load(), files),
-                        books.decidedTypes(files.input().name().text())))
+                .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), earlier()))
                 .orElse(null);
         return part.load().prepare(Optional.ofNullable(staged), stamp);
+    }
+
+    private Earlier earlier() {
+        return new Earlier(books::decidedTypes, books.marks(definition.table()));
     }
 
     /** Facts that are there may have to be kept right although nothing is delivered to them. */
@@ -164,13 +167,9 @@ final class TableRun {
     }
 
     private TableEntry skipped(TableLoad load, long began) {
-        String pattern = load.input().orElseThrow().files().text();
+        String missing = staging.missing(load.input().orElseThrow(), Optional.of(stamp.date()));
         TableEntry entry = TableEntry.without(
-                definition.table(),
-                load.kind(),
-                LoadStatus.SKIPPED,
-                secondsSince(began),
-                "no delivery: no file matches " + stamp.date().in(pattern));
+                definition.table(), load.kind(), LoadStatus.SKIPPED, secondsSince(began), "no delivery: " + missing);
         books.enter(stamp.load(), entry);
         return entry;
     }
@@ -185,7 +184,7 @@ final class TableRun {
         }
     }
 
-    private static Wanted wanted(TableLoad load, StagedFiles delivery) {
+    private static Wanted wanted(TableLoad load, Delivery delivery) {
         Wanted wanted = new Wanted(delivery);
         load.want(wanted);
         wanted.throwIfMissing();
@@ -271,14 +270,14 @@ final class TableRun {
     /** Reads off what a plan did. */
     private void tally(Tally tally, Plan plan) {
         StagedRows rows = plan.setAside().equals(Plan.NOTHING.setAside()) ? null : staged;
-        List<SetAsideRow> set = new ArrayList<>(rows == null ? List.of() : badLines());
+        List<SetAsideRow> set = new ArrayList<>(rows == null ? List.of() : unusable());
         tally.add(counts(plan, set.size()));
         if (rows != null) {
             set.addAll(aside.of(plan, rows));
         }
         books.keep(set);
         if (rows != null) {
-            books.noteTypes(rows.files().input().name().text(), rows.inferred());
+            rows.inferred().forEach(books::noteTypes);
             noteMark(rows);
         }
         plan.highestKey()
@@ -297,7 +296,7 @@ final class TableRun {
     }
 
     private void noteMark(StagedRows rows) {
-        Input input = rows.files().input();
+        Input input = rows.delivery().input();
         if (input.newer().isEmpty()) {
             return;
         }
@@ -333,7 +332,7 @@ final class TableRun {
         return entry;
     }
 
-    private Map<String, Map<String, Long>> counts(Plan plan, long badLines) {
+    private Map<String, Map<String, Long>> counts(Plan plan, long unusable) {
         Map<String, Map<String, Long>> counts = new LinkedHashMap<>();
         for (Counting counting : plan.counts()) {
             if (isDue(counting.onlyIf())) {
@@ -341,8 +340,8 @@ final class TableRun {
             }
         }
         Map<String, Long> own = counts.computeIfAbsent("", role -> new LinkedHashMap<>());
-        own.computeIfPresent("staged", (name, rows) -> rows + badLines);
-        own.computeIfPresent("setAside", (name, rows) -> rows + badLines);
+        own.computeIfPresent("staged", (name, rows) -> rows + unusable);
+        own.computeIfPresent("setAside", (name, rows) -> rows + unusable);
         return counts;
     }
 
@@ -355,8 +354,8 @@ final class TableRun {
         });
     }
 
-    /** The lines of the delivery that are no rows; known even when the load of the table failed. */
-    List<SetAsideRow> badLines() {
-        return staged == null ? List.of() : aside.badLines(staged);
+    /** What of the delivery is no row; known even when the load of the table failed. */
+    List<SetAsideRow> unusable() {
+        return staged == null ? List.of() : aside.unusable(staged);
     }
 }

@@ -140,7 +140,7 @@ public final class LookupSource {
     public void addMatch(DeliveryQuery query, LookupSql lookup, StagedRows staged, Optional<String> unless) {
         for (int position = 0; position < lookup.lookup().match().size(); position++) {
             Word word = lookup.lookup().match().get(position);
-            if (staged.files().column(word.text()).isEmpty()) {
+            if (staged.delivery().column(word.text()).isEmpty()) {
                 query.raw(
                         warehouse
                                 .dialect()
@@ -175,7 +175,7 @@ public final class LookupSource {
     /** Adds the date of a fact's lookup to the delivery, in the column {@link LookupSql#asOf}. */
     public void addAsOf(DeliveryQuery query, LookupSql lookup, StagedRows staged, Optional<String> unless) {
         lookup.lookup().asOf().ifPresent(asOf -> {
-            if (staged.files().column(asOf.text()).isEmpty()) {
+            if (staged.delivery().column(asOf.text()).isEmpty()) {
                 query.raw(warehouse.dialect().cast("null", lookup.asOfType()), lookup.asOf());
                 return;
             }
@@ -189,6 +189,6 @@ public final class LookupSource {
     private String column(Word word, StagedRows staged) {
         return warehouse
                 .dialect()
-                .column("s", staged.files().column(word.text()).orElseThrow());
+                .column("s", staged.delivery().column(word.text()).orElseThrow());
     }
 }

@@ -18,7 +18,7 @@ final class Conversion {
     private static final String APPROXIMATE = "^ *([+-]?(?:[0-9]+\\.?[0-9]*|\\.[0-9]+)(?:[eE][+-]?[0-9]+)?) *$";
     private static final String DAY = "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}) *$";
     private static final String MOMENT =
-            "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}(?:[ T][0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6}0*)?)?)?) *$";
+            "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}(?:[ T][0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6}0*)?)?)?)Z? *$";
     private static final String CLOCK = "^ *([0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6}0*)?)?) *$";
     private static final int DAY_LENGTH = 10;
     private static final int MOMENT_LENGTH = 26;
@@ -53,10 +53,12 @@ final class Conversion {
                 type.length() == 0
                         ? text
                         : "case when length(%s) <= %d then %s end".formatted(text, type.length(), text);
-            case SMALLINT, INTEGER, BIGINT -> canonicalOr(text, type, WHOLE, "");
-            case DECIMAL -> canonicalOr(text, type, exact(type.scale()), "");
-            case REAL, DOUBLE ->
-                canonicalOr(text, type, APPROXIMATE, "length(" + text + ") < 25 and " + text + " < 'A'");
+            case SMALLINT, INTEGER, BIGINT -> canonicalOr(number(text), type, WHOLE, "");
+            case DECIMAL -> canonicalOr(number(text), type, exact(type.scale()), "");
+            case REAL, DOUBLE -> {
+                String number = number(text);
+                yield canonicalOr(number, type, APPROXIMATE, "length(" + number + ") < 25 and " + number + " < 'A'");
+            }
             case DATE ->
                 csv.dateFormat()
                         .map(format -> formatted(text, type, format))
@@ -66,9 +68,33 @@ final class Conversion {
                         .map(format -> formatted(text, type, format))
                         .orElseGet(() -> canonicalOr(
                                 text, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
-            case TIME -> canonicalOr(text, type, CLOCK, "");
+            case TIME ->
+                csv.timeFormat()
+                        .map(format -> formatted(text, type, format))
+                        .orElseGet(() -> canonicalOr(text, type, CLOCK, ""));
             case BOOLEAN -> truth(text);
         };
+    }
+
+    /** A number as SQL writes it: with a point, and without marks between thousands, which must stand where they belong. */
+    String number(String text) {
+        if (csv.decimal().equals(".") && csv.thousands().isEmpty()) {
+            return text;
+        }
+        String decimal = escaped(csv.decimal());
+        String whole = csv.thousands()
+                .map(mark -> "(?:[0-9]+|[0-9]{1,3}(?:" + escaped(mark) + "[0-9]{3})+)")
+                .orElse("[0-9]+");
+        String form = "^ *[+-]?" + whole + "(?:" + decimal + "[0-9]*)?(?:[eE][+-]?[0-9]+)? *$";
+        String without = csv.thousands()
+                .map(mark -> "replace(" + text + ", " + dialect.text(mark) + ", '')")
+                .orElse(text);
+        return "(case when regexp_matches(%s, %s) then replace(%s, %s, '.') end)"
+                .formatted(text, dialect.text(form), without, dialect.text(csv.decimal()));
+    }
+
+    private static String escaped(String mark) {
+        return mark.equals(".") ? "\\." : mark;
     }
 
     private static String exact(int scale) {
@@ -85,6 +111,9 @@ final class Conversion {
     private String formatted(String text, SqlType type, Word format) {
         String directives = dialect.text(directives(format.text()));
         String parsed = "try_strptime(trim(%s), %s)".formatted(text, directives);
+        if (type.equals(SqlType.TIME)) {
+            parsed = "try_strptime('2000-01-01 ' || trim(%s), '%%Y-%%m-%%d ' || %s)".formatted(text, directives);
+        }
         return "case when strftime(%s, %s) = trim(%s) then %s end"
                 .formatted(parsed, directives, text, dialect.cast(parsed, type));
     }

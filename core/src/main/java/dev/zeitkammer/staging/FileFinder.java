@@ -31,12 +31,12 @@ final class FileFinder {
 
     /** The files of a load date, in order of their paths; empty when there is no delivery. */
     List<Path> of(Input input, LoadDate date) {
-        return matching(date.in(input.files().text()));
+        return matching(date.in(((Input.Files) input.origin()).pattern().text()));
     }
 
     /** The files of the newest load date that has any, for looking at what a delivery is like. */
     List<Path> newest(Input input) {
-        String pattern = input.files().text();
+        String pattern = ((Input.Files) input.origin()).pattern().text();
         if (!pattern.contains(LoadDate.DATE) && !pattern.contains(LoadDate.TIME)) {
             return matching(pattern);
         }

@@ -130,8 +130,8 @@ final class Inference {
             traits.forEach(trait -> selected.add("coalesce(bool_and(" + test(trait, text) + "), true)"));
             selected.add(timed(text, traits));
             boolean measured = traits.contains(Trait.POINTED);
-            selected.add(measured ? longest(text, "^-?([0-9]+)") : "0");
-            selected.add(measured ? longest(text, "\\.([0-9]+)") : "0");
+            selected.add(measured ? longest(conversion.number(text), "^-?([0-9]+)") : "0");
+            selected.add(measured ? longest(conversion.number(text), "\\.([0-9]+)") : "0");
         });
         String sql = "select " + String.join(",\n  ", selected) + "\nfrom " + relation;
         Map<String, Evidence> found = new LinkedHashMap<>();
@@ -157,10 +157,13 @@ final class Inference {
 
     private String test(Trait trait, String text) {
         return switch (trait) {
-            case WHOLE ->
-                "coalesce(cast(try_cast(" + text + " as bigint) as varchar) = " + text + ", " + text + " is null)";
-            case POINTED -> matches(text, "-?(0|[1-9][0-9]*)(\\.[0-9]+)?");
-            case SCIENTIFIC -> matches(text, "-?(0|[1-9][0-9]*)(\\.[0-9]+)?([eE][+-]?[0-9]+)?");
+            case WHOLE -> {
+                String number = conversion.number(text);
+                yield "coalesce(cast(try_cast(" + number + " as bigint) as varchar) = " + number + ", " + text
+                        + " is null)";
+            }
+            case POINTED -> isNumber(text, "-?(0|[1-9][0-9]*)(\\.[0-9]+)?");
+            case SCIENTIFIC -> isNumber(text, "-?(0|[1-9][0-9]*)(\\.[0-9]+)?([eE][+-]?[0-9]+)?");
             case DATE -> "(" + text + " is null or " + conversion.of(text, SqlType.DATE) + " is not null)";
             case TIMESTAMP -> "(" + text + " is null or " + conversion.of(text, SqlType.TIMESTAMP) + " is not null)";
             case TRUTH -> "coalesce(lower(" + text + ") in ('true', 'false'), true)";
@@ -175,8 +178,9 @@ final class Inference {
                 : "false";
     }
 
-    private static String matches(String text, String form) {
-        return "(" + text + " is null or regexp_full_match(" + text + ", '" + form + "'))";
+    private String isNumber(String text, String form) {
+        return "(" + text + " is null or coalesce(regexp_full_match(" + conversion.number(text) + ", '" + form
+                + "'), false))";
     }
 
     private static String longest(String text, String form) {

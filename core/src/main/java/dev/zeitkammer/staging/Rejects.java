@@ -1,7 +1,7 @@
 package dev.zeitkammer.staging;
 
+import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.staging.StagedRows.BadLine;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.file.Path;
@@ -15,12 +15,24 @@ import java.util.TreeMap;
 final class Rejects {
 
     private final Warehouse stager;
-    private final StagedFiles delivery;
+    private final DeliveredFiles files;
+    private final CsvForm csv;
+    private final char delimiter;
 
-    Rejects(Warehouse stager, StagedFiles delivery) {
+    Rejects(Warehouse stager, DeliveredFiles files, CsvForm csv, char delimiter) {
         this.stager = stager;
-        this.delivery = delivery;
+        this.files = files;
+        this.csv = csv;
+        this.delimiter = delimiter;
     }
+
+    /**
+     * A line that could not be read as a row.
+     *
+     * @param record the record's number in the file, from 1, the header included
+     * @param line the line on which it begins
+     */
+    record BadLine(int file, long record, long line, String problem, String text) {}
 
     /** One line that was rejected, by the number of its record. */
     private record Reject(String file, long record, String kind, String message) {}
@@ -30,7 +42,7 @@ final class Rejects {
      *
      * @throws StagingException when a quote is never closed, since everything behind it would be lost
      */
-    List<BadLine> badLines() {
+    List<BadLine> badLines(String relation) {
         List<Reject> rejects = stager.query(
                 """
                 select s.file_path, r.line, min(r.error_type), min(r.error_message)
@@ -46,28 +58,27 @@ final class Rejects {
         rejects.forEach(reject ->
                 byFile.computeIfAbsent(reject.file(), file -> new TreeMap<>()).put(reject.record(), reject));
         List<BadLine> lines = new ArrayList<>();
-        for (int index = 0; index < delivery.files().size(); index++) {
-            Path file = delivery.files().get(index).path();
+        for (int index = 0; index < files.paths().size(); index++) {
+            Path file = files.paths().get(index);
             Map<Long, Reject> here = byFile.get(file.toString());
             if (here != null) {
-                lines.addAll(located(index, file, here));
+                lines.addAll(located(relation, index, file, here));
             }
         }
         return lines;
     }
 
-    private List<BadLine> located(int index, Path file, Map<Long, Reject> rejects) {
+    private List<BadLine> located(String relation, int index, Path file, Map<Long, Reject> rejects) {
         List<BadLine> lines = new ArrayList<>();
         boolean quotes = rejects.values().stream().anyMatch(reject -> concernsQuotes(reject.kind()));
         long record = 0;
         long blank = 0;
-        try (Reader reader = TextFiles.open(file, delivery.input().csv().encoding())) {
-            RecordScanner records =
-                    new RecordScanner(reader, delivery.delimiter().charAt(0));
+        try (Reader reader = TextFiles.open(file, csv.encoding())) {
+            RecordScanner records = new RecordScanner(reader, delimiter);
             while ((quotes || lines.size() < rejects.size()) && records.next()) {
                 record++;
                 if (records.isUnclosed()) {
-                    throw FileStaging.unclosed(delivery.shown(file), records.line());
+                    throw DelimitedFiles.unclosed(files.shown(file), records.line());
                 }
                 blank += records.isBlank() ? 1 : 0;
                 Reject reject = rejects.get(record);
@@ -76,21 +87,20 @@ final class Rejects {
                 }
             }
         } catch (IOException unreadable) {
-            throw new StagingException(
-                    "Cannot read " + delivery.shown(file) + ": " + unreadable.getMessage(), unreadable);
+            throw new StagingException("Cannot read " + files.shown(file) + ": " + unreadable.getMessage(), unreadable);
         }
         if (quotes) {
-            everyRecordIsAccounted(index, record - 1 - blank, lines);
+            everyRecordIsAccounted(relation, index, record - (csv.header() ? 1 : 0) - blank, lines);
         }
         return lines;
     }
 
     /** The engine's reader and the scanner must agree on the records of a file whose quotes are in doubt; none may be lost. */
-    private void everyRecordIsAccounted(int file, long records, List<BadLine> bad) {
-        long rows = stager.number("select count(*) from " + StagedRows.TABLE + " where zk_file = " + file);
+    private void everyRecordIsAccounted(String relation, int file, long records, List<BadLine> bad) {
+        long rows = stager.number("select count(*) from " + relation + " where zk_file = " + file);
         if (rows + bad.size() != records) {
             throw new StagingException(
-                    "Cannot read " + delivery.shownFile(file) + ":" + bad.get(0).line()
+                    "Cannot read " + files.shown(file) + ":" + bad.get(0).line()
                             + ": the quotes on this line are broken, and it cannot be told where the rows behind it begin; "
                             + rows + " rows were found in " + records + " records");
         }

@@ -10,34 +10,65 @@ import java.util.Optional;
  * The rows of a delivery, typed, in the scratch table {@link #TABLE}: the wanted columns beside {@code zk_row} (the row's
  * number, in order of files and lines), {@code zk_file} (the file's number, from 0), {@code zk_bad_column} and
  * {@code zk_bad_text} (the first value that its type cannot hold).
- *
- * @param columns the wanted columns with their types
- * @param inferred the types that the delivery itself decided
- * @param badLines lines that are no rows
- * @param statements the SQL that read them
  */
-public record StagedRows(
-        StagedFiles files,
-        List<Column> columns,
-        Map<String, SqlType> inferred,
-        List<BadLine> badLines,
-        List<String> statements) {
+public final class StagedRows {
 
     /** The scratch table of staged rows. */
     public static final String TABLE = "zk_staged";
 
-    /**
-     * A line that could not be read as a row.
-     *
-     * @param record the record's number in the file, from 1, the header included
-     * @param line the line on which it begins
-     */
-    public record BadLine(int file, long record, long line, String problem, String text) {}
+    private final Source source;
+    private final List<Column> columns;
+    private final Map<String, Map<String, SqlType>> inferred;
+    private final List<Unusable> unusable;
+    private final List<String> notes;
+    private final List<String> statements;
 
-    public StagedRows {
-        columns = List.copyOf(columns);
-        badLines = List.copyOf(badLines);
-        statements = List.copyOf(statements);
+    StagedRows(
+            Source source,
+            List<Column> columns,
+            Map<String, Map<String, SqlType>> inferred,
+            List<Unusable> unusable,
+            List<String> notes,
+            List<String> statements) {
+        this.source = source;
+        this.columns = List.copyOf(columns);
+        this.inferred = Map.copyOf(inferred);
+        this.unusable = List.copyOf(unusable);
+        this.notes = List.copyOf(notes);
+        this.statements = List.copyOf(statements);
+    }
+
+    Source source() {
+        return source;
+    }
+
+    public Delivery delivery() {
+        return source;
+    }
+
+    /** The wanted columns with their types. */
+    public List<Column> columns() {
+        return columns;
+    }
+
+    /** The types that the delivery itself decided, by input and column. */
+    public Map<String, Map<String, SqlType>> inferred() {
+        return inferred;
+    }
+
+    /** What of the delivery is no row. */
+    public List<Unusable> unusable() {
+        return unusable;
+    }
+
+    /** What the reader should know about the delivery. */
+    public List<String> notes() {
+        return notes;
+    }
+
+    /** The SQL that read them. */
+    public List<String> statements() {
+        return statements;
     }
 
     /** The type of a staged column, whatever its case. */

@@ -1,5 +1,6 @@
 package dev.zeitkammer.staging;
 
+import io.airlift.compress.zstd.ZstdInputStream;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStream;
@@ -27,6 +28,8 @@ final class TextFiles {
         InputStream bytes = Files.newInputStream(file);
         if (file.toString().toLowerCase(Locale.ROOT).endsWith(".gz")) {
             bytes = new GZIPInputStream(bytes);
+        } else if (isZstd(file)) {
+            bytes = new ZstdInputStream(bytes);
         }
         BufferedReader reader = new BufferedReader(new InputStreamReader(bytes, charset(encoding)), 1 << 16);
         reader.mark(1);
@@ -36,7 +39,11 @@ final class TextFiles {
         return reader;
     }
 
-    private static Charset charset(String encoding) {
+    static boolean isZstd(Path file) {
+        return file.toString().toLowerCase(Locale.ROOT).endsWith(".zst");
+    }
+
+    static Charset charset(String encoding) {
         return switch (encoding) {
             case "latin-1" -> StandardCharsets.ISO_8859_1;
             case "utf-16" -> StandardCharsets.UTF_16;

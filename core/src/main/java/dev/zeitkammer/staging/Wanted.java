@@ -24,23 +24,23 @@ public final class Wanted {
 
     private static final Pattern IDENTIFIER = Pattern.compile("\"((?:[^\"]|\"\")+)\"|[\\p{L}_][\\p{L}\\p{N}_$]*");
 
-    private final StagedFiles files;
+    private final Delivery delivery;
     private final List<Problem> problems = new ArrayList<>();
     private final Set<String> moments = new HashSet<>();
     private final Map<String, Optional<SqlType>> types = new LinkedHashMap<>();
 
-    public Wanted(StagedFiles files) {
-        this.files = files;
+    public Wanted(Delivery delivery) {
+        this.delivery = delivery;
     }
 
     /** A column that must be there. {@code purpose} tells the reader what it is for. */
     public void column(Word name, String purpose, Optional<SqlType> type) {
-        Optional<String> column = files.column(name.text());
+        Optional<String> column = delivery.column(name.text());
         if (column.isEmpty()) {
             problems.add(new Problem(
                     name.place(),
-                    "the column \"" + name + "\" (" + purpose + ") is not staged: " + files.shown()
-                            + " has no such column; " + Nearest.hint(name.text(), files.header())));
+                    "the column \"" + name + "\" (" + purpose + ") is not staged: " + delivery.shown()
+                            + " has no such column; " + Nearest.hint(name.text(), delivery.header())));
             return;
         }
         add(column.get(), type);
@@ -48,13 +48,13 @@ public final class Wanted {
 
     /** Whether a column is there. */
     public boolean isStaged(Word name) {
-        return files.column(name.text()).isPresent();
+        return delivery.column(name.text()).isPresent();
     }
 
     /** A column that must hold dates or timestamps; what is neither is a bad value, also where inference decides. */
     public void moment(Word name, String purpose) {
         column(name, purpose, Optional.empty());
-        files.column(name.text()).ifPresent(moments::add);
+        delivery.column(name.text()).ifPresent(moments::add);
     }
 
     Set<String> moments() {
@@ -68,7 +68,7 @@ public final class Wanted {
 
     /** Every column that is staged. */
     public List<String> all() {
-        return files.header();
+        return delivery.header();
     }
 
     /** The columns that an expression mentions. */
@@ -78,7 +78,7 @@ public final class Wanted {
             String name = identifiers.group(1) == null
                     ? identifiers.group()
                     : identifiers.group(1).replace("\"\"", "\"");
-            files.column(name).ifPresent(column -> add(column, Optional.empty()));
+            delivery.column(name).ifPresent(column -> add(column, Optional.empty()));
         }
     }
 
@@ -93,10 +93,10 @@ public final class Wanted {
         }
     }
 
-    /** The wanted columns in order of the file's header, with their types where known. */
-    Map<String, Optional<SqlType>> inFileOrder() {
+    /** The wanted columns in order of the delivery's columns, with their types where known. */
+    Map<String, Optional<SqlType>> inOrder() {
         Map<String, Optional<SqlType>> ordered = new LinkedHashMap<>();
-        for (String column : files.header()) {
+        for (String column : delivery.header()) {
             Optional<SqlType> type = types.get(column);
             if (type != null) {
                 ordered.put(column, listed(column).or(() -> type));
@@ -106,7 +106,7 @@ public final class Wanted {
     }
 
     private Optional<SqlType> listed(String column) {
-        return files.input().columns().stream()
+        return delivery.input().columns().stream()
                 .filter(known -> known.name().text().toLowerCase(Locale.ROOT).equals(column.toLowerCase(Locale.ROOT)))
                 .map(known -> known.type())
                 .findFirst();

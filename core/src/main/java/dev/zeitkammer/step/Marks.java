@@ -28,7 +28,7 @@ public record Marks(Map<String, String> loaded) {
     /** Restricts a delivery to what is new; a row without the running column cannot be judged, and has a bad value. */
     public void restrict(Input input, DeliveryQuery query, StagedRows staged, Dialect dialect) {
         input.newer().ifPresent(newer -> {
-            String name = staged.files().column(newer.column().text()).orElseThrow();
+            String name = staged.delivery().column(newer.column().text()).orElseThrow();
             String column = dialect.column("s", name);
             SqlType type = staged.type(name).orElse(SqlType.VARCHAR);
             query.bad(column + " is null and s.zk_bad_column is null", name, "cast(null as varchar)");
@@ -52,7 +52,7 @@ public record Marks(Map<String, String> loaded) {
     /** A query of the mark that a delivery leaves, as a text; null where it has none. */
     public Optional<String> next(Input input, StagedRows staged, Dialect dialect) {
         return input.newer().map(newer -> {
-            String name = staged.files().column(newer.column().text()).orElseThrow();
+            String name = staged.delivery().column(newer.column().text()).orElseThrow();
             SqlType type = staged.type(name).orElse(SqlType.VARCHAR);
             String before = Optional.ofNullable(loaded.get(input.name().text()))
                     .map(mark -> " union all select " + dialect.cast(dialect.text(mark), type))

@@ -48,11 +48,10 @@ class ProjectReaderTest {
         assertThat(problems())
                 .containsExactly(
                         "dimensions/hut.yaml:1:1: a dimension needs \"attributes\" or \"all-others\"",
-                        "dimensions/hut.yaml:2:7: there is no input \"hutz\"; there is none yet",
+                        "dimensions/hut.yaml:2:7: there is no input \"hutz\"; did you mean \"huts\"?",
                         "dimensions/hut.yaml:4:1: unknown keyword \"atributes\" in a dimension; did you mean \"attributes\"?",
-                        "facts/stay.yaml:2:7: there is no input \"huts\"; there is none yet",
                         "facts/stay.yaml:4:11: there is no dimension \"hutt\"; did you mean \"hut\"?",
-                        "inputs/huts.yaml:1:1: \"files\" is missing; expected a path such as \"deliveries/{date}/huts*.csv\"",
+                        "inputs/huts.yaml:1:1: \"files\" is missing; expected a path such as \"deliveries/{date}/huts*.csv\", or instead of it table, query or join",
                         "inputs/huts.yaml:2:1: unknown keyword \"file\" in an input; did you mean \"files\"?",
                         "inputs/huts.yaml:4:9: \"integr\" is not a type; did you mean \"integer\"?",
                         "zeitkammer.yaml:2:6: there is no warehouse \"locl\"; did you mean \"local\"?",
@@ -88,7 +87,10 @@ class ProjectReaderTest {
                 """);
         Dimension dimension = star.project().dimensions().get(0);
         assertThat(dimension.name().text()).isEqualTo("no");
-        assertThat(dimension.from().orElseThrow().files().text()).isEqualTo("010.csv");
+        assertThat(((Input.Files) dimension.from().orElseThrow().origin())
+                        .pattern()
+                        .text())
+                .isEqualTo("010.csv");
         assertThat(dimension.key().stream().map(Word::text)).containsExactly("1.50", "0x1F", "null", "yes");
         assertThat(dimension.attributes().get(0).name().text()).isEqualTo("on");
     }

@@ -26,11 +26,11 @@ final class ExplainCommand extends BaseCommand {
         Project project = project();
         Definition definition = project.definition(table);
         return withWarehouse(project, Access.PLAN, warehouse -> {
-            Ready ready = new Preview(project, warehouse, clock())
-                    .of(definition)
+            Preview preview = new Preview(project, warehouse, clock());
+            Ready ready = preview.of(definition)
                     .orElseThrow(() -> new UsageException("Cannot explain " + definition.table()
-                            + ": its columns are those of a delivery, and no file matches "
-                            + definition.from().orElseThrow().files()));
+                            + ": its columns are those of a delivery, and "
+                            + preview.missing(definition.from().orElseThrow())));
             new ExplainOutput(output()).write(ready, format());
             return ExitStatus.DONE;
         });

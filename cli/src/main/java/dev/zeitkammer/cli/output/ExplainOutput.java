@@ -59,7 +59,7 @@ public final class ExplainOutput {
                 .flatMap(staged -> staged.statements().stream()
                         .map(sql -> new Entry(
                                 "stage",
-                                "Read " + staged.files().shown() + " and convert its values.",
+                                "Read " + staged.delivery().shown() + " and convert its values.",
                                 Optional.empty(),
                                 sql)))
                 .toList();

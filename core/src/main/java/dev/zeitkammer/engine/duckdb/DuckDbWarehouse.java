@@ -1,13 +1,14 @@
 package dev.zeitkammer.engine.duckdb;
 
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.RowReader;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.WarehouseAddress;
 import dev.zeitkammer.engine.WarehouseException;
+import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -17,6 +18,9 @@ import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -55,7 +59,7 @@ public final class DuckDbWarehouse implements Warehouse {
     }
 
     /** Opens the file that the address names. */
-    public static DuckDbWarehouse open(WarehouseAddress address, Path folder, Access access) {
+    public static DuckDbWarehouse open(DatabaseAddress address, Path folder, Access access) {
         String name = address.url().substring(URL.length());
         if (name.isEmpty() || name.startsWith(":memory:")) {
             return connect(URL, "memory", address.schema(), false);
@@ -292,6 +296,22 @@ public final class DuckDbWarehouse implements Warehouse {
             appender.appendNull();
         } else if (value instanceof Long number) {
             appender.append(number.longValue());
+        } else if (value instanceof Integer number) {
+            appender.append(number.intValue());
+        } else if (value instanceof Boolean flag) {
+            appender.append(flag.booleanValue());
+        } else if (value instanceof BigDecimal number) {
+            appender.append(number);
+        } else if (value instanceof Float number) {
+            appender.append(number.floatValue());
+        } else if (value instanceof Double number) {
+            appender.append(number.doubleValue());
+        } else if (value instanceof LocalDate date) {
+            appender.append(date);
+        } else if (value instanceof LocalDateTime moment) {
+            appender.append(moment);
+        } else if (value instanceof LocalTime time) {
+            appender.append(time);
         } else {
             appender.append(value.toString());
         }

@@ -3,7 +3,7 @@ package dev.zeitkammer.engine;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Where a warehouse is and how to get in.
+ * Where a database is and how to get in.
  *
  * @param name the name the project gives it
  * @param url a JDBC URL; a relative file in it is relative to the project's folder
@@ -11,15 +11,20 @@ import org.jspecify.annotations.Nullable;
  * @param password the password, or null; never printed
  * @param schema the schema that holds the tables, or null for the engine's default
  */
-public record WarehouseAddress(
+public record DatabaseAddress(
         String name,
         String url,
         @Nullable String user,
         @Nullable String password,
         @Nullable String schema) {
 
+    /** The URL without its parameters, which may hold a password, and without a user before the host. */
+    public String shownUrl() {
+        return url.replaceAll("[?;].*", "").replaceAll("//[^/@]*@", "//");
+    }
+
     @Override
     public String toString() {
-        return name + " (" + url + ")";
+        return name + " (" + shownUrl() + ")";
     }
 }

@@ -13,7 +13,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
-class FileStagingTest {
+class DelimitedFilesTest {
 
     private static final String DAY = "2026-03-01";
 

@@ -1,0 +1,238 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import java.io.IOException;
+import java.io.Reader;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/** Delimited files: their headers are read here, their rows by the engine. */
+final class DelimitedFiles extends Source {
+
+    private final Input input;
+    private final DeliveredFiles files;
+    private final Warehouse stager;
+    private final List<Header> headers;
+    private List<Rejects.BadLine> badLines = List.of();
+
+    /** The columns of a file, and the record that named them; empty where none did. */
+    private record Header(List<String> columns, String text) {}
+
+    private DelimitedFiles(Input input, DeliveredFiles files, Warehouse stager, List<Header> headers) {
+        this.input = input;
+        this.files = files;
+        this.stager = stager;
+        this.headers = headers;
+    }
+
+    static DelimitedFiles open(Input input, DeliveredFiles files, Warehouse stager) {
+        DelimitedFiles nameless = new DelimitedFiles(input, files, stager, List.of());
+        List<Header> headers = new ArrayList<>();
+        for (Path file : files.paths()) {
+            headers.add(nameless.header(file));
+        }
+        files.sameColumns(headers.stream().map(Header::columns).toList());
+        return new DelimitedFiles(input, files, stager, headers);
+    }
+
+    private Header header(Path file) {
+        String shown = files.shown(file);
+        try (Reader reader = TextFiles.open(file, csv().encoding())) {
+            RecordScanner records = new RecordScanner(reader, delimiter().charAt(0));
+            boolean any = Files.size(file) > 0 && records.next();
+            if (!any && csv().header()) {
+                throw new StagingException("Cannot read " + shown
+                        + ": the file is empty; expected a header line with the names of the columns");
+            }
+            if (TextFiles.isBinary(file, csv().encoding())) {
+                throw new StagingException("Cannot read " + shown + ":1: this is not text in " + csv().encoding()
+                        + "; expected delimited text" + (csv().header() ? " with a header line" : ""));
+            }
+            if (records.isUnclosed()) {
+                throw unclosed(shown, records.line());
+            }
+            return csv().header()
+                    ? new Header(
+                            distinct(
+                                    shown,
+                                    TextFiles.fields(records.text(), delimiter().charAt(0))),
+                            records.text())
+                    : new Header(
+                            input.columns().stream()
+                                    .map(column -> column.name().text())
+                                    .toList(),
+                            "");
+        } catch (IOException unreadable) {
+            throw new StagingException("Cannot read " + shown + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+
+    private static List<String> distinct(String shown, List<String> header) {
+        List<String> seen = new ArrayList<>();
+        for (String name : header) {
+            if (name.isEmpty()) {
+                throw new StagingException(
+                        "Cannot read " + shown + ":1: column " + (seen.size() + 1) + " has no name in the header line");
+            }
+            if (seen.stream().anyMatch(name::equalsIgnoreCase)) {
+                throw new StagingException(
+                        "Cannot read " + shown + ":1: two columns are named \"" + name + "\" in the header line");
+            }
+            seen.add(name);
+        }
+        return header;
+    }
+
+    static StagingException unclosed(String shown, long line) {
+        return new StagingException("Cannot read " + shown + ":" + line
+                + ": a quote opened in the record that begins on this line is never closed");
+    }
+
+    @Override
+    public Input input() {
+        return input;
+    }
+
+    @Override
+    public List<String> header() {
+        return headers.get(0).columns();
+    }
+
+    @Override
+    public String shown() {
+        return files.shown();
+    }
+
+    @Override
+    public RowForm form(String file) {
+        for (int number = 0; number < headers.size(); number++) {
+            if (files.shown(number).equals(file)) {
+                return new RowForm(
+                        RowForm.Kind.DELIMITED,
+                        csv().encoding(),
+                        headers.get(number).text());
+            }
+        }
+        return new RowForm(
+                RowForm.Kind.DELIMITED, csv().encoding(), headers.get(0).text());
+    }
+
+    @Override
+    CsvForm csv() {
+        return input.csv();
+    }
+
+    private String delimiter() {
+        return csv().delimiter().orElseGet(() -> separatedByTabs() ? "\t" : ",");
+    }
+
+    private boolean separatedByTabs() {
+        String name = files.paths().get(0).getFileName().toString().toLowerCase(Locale.ROOT);
+        return name.matches(".*\\.tsv(\\.gz|\\.zst)?");
+    }
+
+    @Override
+    Optional<SqlType> type(String column) {
+        return Optional.empty();
+    }
+
+    /** Reads the files as texts; files with another order of columns are read on their own. */
+    @Override
+    String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
+        Map<List<String>, List<Integer>> byHeader = new LinkedHashMap<>();
+        for (int number = 0; number < headers.size(); number++) {
+            byHeader.computeIfAbsent(folded(headers.get(number).columns()), header -> new ArrayList<>())
+                    .add(number);
+        }
+        return byHeader.values().stream()
+                .map(numbers -> scan(numbers, List.copyOf(columns.keySet())))
+                .collect(Collectors.joining("\nunion all\n"));
+    }
+
+    private static List<String> folded(List<String> header) {
+        return header.stream().map(name -> name.toLowerCase(Locale.ROOT)).toList();
+    }
+
+    private String scan(List<Integer> numbers, List<String> columns) {
+        Dialect dialect = stager.dialect();
+        List<String> nullWords = csv().nullWords();
+        return """
+                select %s%s as zk_file
+                from read_csv(%s,
+                  auto_detect = false, header = %s, delim = %s, quote = '"', escape = '"', encoding = %s,
+                  columns = {%s},
+                  nullstr = [%s], allow_quoted_nulls = false, filename = 'zk_filename',
+                  store_rejects = true, rejects_table = 'zk_rejects', rejects_scan = 'zk_reject_scans')""".formatted(
+                        columns.stream().map(name -> dialect.quote(name) + ", ").collect(Collectors.joining()),
+                        files.number(dialect, numbers),
+                        files.list(dialect, numbers),
+                        csv().header(),
+                        dialect.text(delimiter()),
+                        dialect.text(csv().encoding()),
+                        dialect.list(headers.get(numbers.get(0)).columns(), name -> dialect.text(name) + ": 'VARCHAR'"),
+                        nullWords.isEmpty() ? "chr(1)" : dialect.list(nullWords, dialect::text));
+    }
+
+    @Override
+    List<Unusable> unusable(String relation) {
+        badLines = new Rejects(stager, files, csv(), delimiter().charAt(0)).badLines(relation);
+        return badLines.stream()
+                .map(line -> new Unusable(
+                        "bad line", null, line.problem(), files.shown(line.file()), line.line(), line.text()))
+                .toList();
+    }
+
+    @Override
+    List<Locator.Located> locate(String relation, Collection<Long> rows) {
+        Set<Long> wanted = new HashSet<>(rows);
+        List<Locator.Located> located = new ArrayList<>();
+        for (FileRows here : FileRows.of(stager, relation, wanted)) {
+            locate(here, located);
+        }
+        return located;
+    }
+
+    private void locate(FileRows here, List<Locator.Located> located) {
+        Path file = files.paths().get(here.file());
+        boolean blankIsRow = header().size() == 1;
+        Set<Long> rejected = badLines.stream()
+                .filter(line -> line.file() == here.file())
+                .map(Rejects.BadLine::record)
+                .collect(Collectors.toSet());
+        int missing = here.wanted().size();
+        long record = 0;
+        long row = here.first();
+        try (Reader reader = TextFiles.open(file, csv().encoding())) {
+            RecordScanner records = new RecordScanner(reader, delimiter().charAt(0));
+            while (missing > 0 && records.next()) {
+                record++;
+                if ((record == 1 && csv().header())
+                        || rejected.contains(record)
+                        || (records.isBlank() && !blankIsRow)) {
+                    continue;
+                }
+                if (here.wanted().contains(row)) {
+                    located.add(new Locator.Located(row, files.shown(file), records.line(), records.text()));
+                    missing--;
+                }
+                row++;
+            }
+        } catch (IOException unreadable) {
+            throw new StagingException("Cannot read " + files.shown(file) + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+}

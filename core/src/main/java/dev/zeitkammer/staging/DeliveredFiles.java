@@ -1,0 +1,81 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.engine.Dialect;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Locale;
+import java.util.stream.Collectors;
+
+/**
+ * The files of one delivery, in order of their paths; never none.
+ *
+ * @param folder the project's folder
+ */
+record DeliveredFiles(Path folder, List<Path> paths) {
+
+    DeliveredFiles {
+        paths = List.copyOf(paths);
+    }
+
+    /** A file as messages show it: relative to the project where it is inside. */
+    String shown(Path file) {
+        return file.startsWith(folder) ? folder.relativize(file).toString().replace('\\', '/') : file.toString();
+    }
+
+    /** A file by its number, as messages show it. */
+    String shown(int number) {
+        return shown(paths.get(number));
+    }
+
+    /** The names of the files, as messages show them. */
+    String shown() {
+        return shown(0) + (paths.size() == 1 ? "" : " and " + (paths.size() - 1) + " more");
+    }
+
+    /** Throws when one of them is no file that can be read. */
+    void readable() {
+        for (Path file : paths) {
+            if (!Files.isReadable(file)) {
+                throw new StagingException("Cannot read " + shown(file) + ": no permission");
+            }
+            if (Files.isDirectory(file)) {
+                throw new StagingException(
+                        "Cannot read " + shown(file) + ": it is a folder; add a file pattern, such as *.csv");
+            }
+        }
+    }
+
+    /** Throws when the columns of a file are not those of the first. */
+    void sameColumns(List<List<String>> headers) {
+        List<String> expected = folded(headers.get(0));
+        for (int number = 0; number < headers.size(); number++) {
+            if (!folded(headers.get(number)).equals(expected)) {
+                throw new StagingException("Cannot stage " + shown(number) + ": its columns ("
+                        + String.join(", ", headers.get(number)) + ") are not those of " + shown(0) + " ("
+                        + String.join(", ", headers.get(0)) + ")");
+            }
+        }
+    }
+
+    private static List<String> folded(List<String> names) {
+        return names.stream()
+                .map(name -> name.toLowerCase(Locale.ROOT))
+                .sorted()
+                .toList();
+    }
+
+    /** Some of the files as a list for SQL. */
+    String list(Dialect dialect, List<Integer> numbers) {
+        return numbers.stream()
+                .map(number -> dialect.text(paths.get(number).toString()))
+                .collect(Collectors.joining(", ", "[", "]"));
+    }
+
+    /** SQL for the number of the file that a row came from, where {@code zk_filename} names it. */
+    String number(Dialect dialect, List<Integer> numbers) {
+        return numbers.size() == 1
+                ? "cast(" + numbers.get(0) + " as smallint)"
+                : "cast(" + numbers + "[list_position(" + list(dialect, numbers) + ", zk_filename)] as smallint)";
+    }
+}

@@ -1,0 +1,277 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Input.Joined;
+import dev.zeitkammer.definition.Input.Match;
+import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/**
+ * The rows of one input, each with the columns of its partners in others. A row keeps the place at which it stands in the
+ * first input. Where two inputs have a column of one name, that of the later one is called {@code <input>_<column>}.
+ */
+final class JoinedRows extends Source {
+
+    /** The number of the row in the first input. */
+    private static final String FROM = "zk_from";
+
+    private final Input input;
+    private final Input.Join join;
+    private final List<Source> parts;
+    private final Warehouse stager;
+    private final Staging staging;
+    private final Map<String, Origin> columns = new LinkedHashMap<>();
+    private final List<StagedRows> staged = new ArrayList<>();
+    private final List<String> notes = new ArrayList<>();
+
+    /** The input, by its number in the join, and the column of it that a column of the join is. */
+    private record Origin(int part, String column) {}
+
+    JoinedRows(Input input, Input.Join join, List<Source> parts, Warehouse stager, Staging staging) {
+        this.input = input;
+        this.join = join;
+        this.parts = parts;
+        this.stager = stager;
+        this.staging = staging;
+        for (int part = 0; part < parts.size(); part++) {
+            for (String column : parts.get(part).header()) {
+                if (!isMatched(part, column)) {
+                    columns.put(name(part, column), new Origin(part, column));
+                }
+            }
+        }
+        join.with()
+                .forEach(joined -> joined.by().forEach(match -> {
+                    matched(match.earlier(), match.column());
+                    matched(joined.input(), match.joinedColumn());
+                }));
+    }
+
+    /** A joined column of the same name as the one it equals is there once. */
+    private boolean isMatched(int part, String column) {
+        return part > 0
+                && join.with().get(part - 1).by().stream()
+                        .anyMatch(match -> match.joinedColumn().text().equalsIgnoreCase(column)
+                                && match.column().text().equalsIgnoreCase(column));
+    }
+
+    private String name(int part, String column) {
+        boolean taken = columns.keySet().stream().anyMatch(column::equalsIgnoreCase);
+        return taken ? parts.get(part).input().name() + "_" + column : column;
+    }
+
+    private String matched(Input of, Word column) {
+        Source part = parts.get(number(of));
+        return part.column(column.text())
+                .orElseThrow(() -> new DefinitionException(
+                        column.place(),
+                        "the join needs the column \"" + column + "\" of \"" + of.name() + "\", and " + part.shown()
+                                + " has no such column; " + Nearest.hint(column.text(), part.header())));
+    }
+
+    private int number(Input of) {
+        return parts.stream().map(Source::input).toList().indexOf(of);
+    }
+
+    @Override
+    public Input input() {
+        return input;
+    }
+
+    @Override
+    public List<String> header() {
+        return List.copyOf(columns.keySet());
+    }
+
+    @Override
+    public String shown() {
+        return parts.stream().map(Source::shown).collect(Collectors.joining(" joined with "));
+    }
+
+    @Override
+    public RowForm form(String file) {
+        return parts.stream()
+                .filter(part -> part.shown().equals(file)
+                        || file.startsWith(part.shown().split(" and ")[0]))
+                .findFirst()
+                .orElse(parts.get(0))
+                .form(file);
+    }
+
+    @Override
+    Optional<SqlType> type(String column) {
+        Origin origin = columns.get(column);
+        return staged.isEmpty() ? Optional.empty() : staged.get(origin.part()).type(origin.column());
+    }
+
+    @Override
+    List<String> extras() {
+        return List.of(FROM);
+    }
+
+    @Override
+    boolean knowsBadValues() {
+        return true;
+    }
+
+    @Override
+    String query(Map<String, Optional<SqlType>> wanted, Earlier earlier) {
+        staged.clear();
+        for (int part = 0; part < parts.size(); part++) {
+            staged.add(stage(part, wanted, earlier));
+        }
+        Dialect dialect = stager.dialect();
+        String values = wanted.keySet().stream()
+                .map(name -> dialect.column(
+                                alias(columns.get(name).part()),
+                                columns.get(name).column()) + " as " + dialect.quote(name) + ", ")
+                .collect(Collectors.joining());
+        String query = "select " + values
+                + "p0.zk_file, p0.zk_row as zk_from, p0.zk_bad_column as zk_was_bad_column,"
+                + " p0.zk_bad_text as zk_was_bad_text\nfrom " + rows(0) + " as p0" + partners("left join")
+                + inner();
+        withoutPartner();
+        return query;
+    }
+
+    private String partners(String kind) {
+        return join.with().stream().map(joined -> partner(joined, kind)).collect(Collectors.joining());
+    }
+
+    private String partner(Joined joined, String kind) {
+        int part = number(joined.input());
+        String on = joined.by().stream()
+                .map(match -> equation(match, joined.input(), part))
+                .collect(Collectors.joining(" and "));
+        return "\n" + kind + " " + rows(part) + " as " + alias(part) + " on " + on;
+    }
+
+    private String equation(Match match, Input later, int part) {
+        Dialect dialect = stager.dialect();
+        int earlier = number(match.earlier());
+        String left = matched(match.earlier(), match.column());
+        String right = matched(later, match.joinedColumn());
+        SqlType leftType = staged.get(earlier).type(left).orElse(SqlType.VARCHAR);
+        SqlType rightType = staged.get(part).type(right).orElse(SqlType.VARCHAR);
+        if (leftType.isText() != rightType.isText()) {
+            throw new DefinitionException(
+                    match.column().place(),
+                    "cannot join " + match.earlier().name() + "." + left + " (" + leftType + ") with " + later.name()
+                            + "." + right + " (" + rightType + "); list the same type under columns: in both inputs");
+        }
+        return dialect.column(alias(earlier), left) + " = " + dialect.column(alias(part), right);
+    }
+
+    /** Rows without a partner are left out where there must be one, but for those whose own values are bad. */
+    private String inner() {
+        String needed = join.with().stream()
+                .filter(joined -> !joined.optional())
+                .map(joined -> alias(number(joined.input())) + ".zk_row is not null")
+                .collect(Collectors.joining(" and "));
+        return needed.isEmpty() ? "" : "\nwhere p0.zk_bad_column is not null or (" + needed + ")";
+    }
+
+    private void withoutPartner() {
+        notes.clear();
+        for (Joined joined : join.with()) {
+            if (!joined.optional()) {
+                long alone = stager.number("select count(*) from " + rows(0) + " as p0"
+                        + partners("left join") + "\nwhere p0.zk_bad_column is null and "
+                        + alias(number(joined.input()))
+                        + ".zk_row is null");
+                if (alone > 0) {
+                    notes.add(alone + " rows of " + join.from().name() + " have no partner in "
+                            + joined.input().name() + " and are left out");
+                }
+            }
+        }
+    }
+
+    private static String alias(int part) {
+        return "p" + part;
+    }
+
+    private String relation(int part) {
+        return Staging.relationOf(parts.get(part).input());
+    }
+
+    /** The rows of an input for which its condition holds; of the joined ones only those without a bad value. */
+    private String rows(int part) {
+        String where = parts.get(part).input().where().map(Word::text).orElse("true");
+        return part == 0
+                ? "(select * from " + relation(part) + " where (" + where + ") or (zk_bad_column is not null and ("
+                        + where + ") is null))"
+                : "(select * from " + relation(part) + " where zk_bad_column is null and (" + where + "))";
+    }
+
+    private StagedRows stage(int part, Map<String, Optional<SqlType>> wanted, Earlier earlier) {
+        Source source = parts.get(part);
+        Wanted needed = new Wanted(source);
+        wanted.forEach((name, type) -> {
+            if (columns.get(name).part() == part) {
+                needed.column(columns.get(name).column(), type);
+            }
+        });
+        join.with()
+                .forEach(joined -> joined.by().forEach(match -> {
+                    if (number(match.earlier()) == part) {
+                        needed.column(matched(match.earlier(), match.column()), Optional.empty());
+                    }
+                    if (number(joined.input()) == part) {
+                        needed.column(matched(joined.input(), match.joinedColumn()), Optional.empty());
+                    }
+                }));
+        source.input().where().ifPresent(needed::expression);
+        return staging.stage(source, needed, earlier, relation(part));
+    }
+
+    @Override
+    List<Unusable> unusable(String relation) {
+        List<Unusable> unusable = new ArrayList<>(staged.get(0).unusable());
+        staged.subList(1, staged.size()).forEach(part -> unusable.addAll(TypedRows.lost(part, stager)));
+        return unusable;
+    }
+
+    @Override
+    List<String> notes(String relation) {
+        List<String> all = new ArrayList<>();
+        staged.forEach(part -> all.addAll(part.notes()));
+        all.addAll(notes);
+        return all;
+    }
+
+    @Override
+    Map<String, Map<String, SqlType>> inferred() {
+        Map<String, Map<String, SqlType>> inferred = new HashMap<>();
+        staged.forEach(part -> inferred.putAll(part.inferred()));
+        return inferred;
+    }
+
+    @Override
+    List<Locator.Located> locate(String relation, Collection<Long> rows) {
+        Map<Long, List<Long>> joinedOf = new LinkedHashMap<>();
+        stager.query(
+                "select zk_row, zk_from from " + relation + " where zk_row in " + numbers(rows),
+                row -> joinedOf.computeIfAbsent(row.number(2), from -> new ArrayList<>())
+                        .add(row.number(1)));
+        List<Locator.Located> located = new ArrayList<>();
+        parts.get(0)
+                .locate(relation(0), joinedOf.keySet())
+                .forEach(place -> joinedOf.get(place.row())
+                        .forEach(row ->
+                                located.add(new Locator.Located(row, place.file(), place.line(), place.text()))));
+        return located;
+    }
+}

@@ -1,0 +1,249 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.Reader;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+
+/**
+ * JSON files: one object a line, or one array of objects. Values are taken as texts, as they would stand in a delimited file;
+ * objects and arrays inside stay JSON.
+ */
+final class JsonFiles extends Source {
+
+    private static final String LONG_NUMBER = "[0-9][0-9.]{15,}";
+
+    private final Input input;
+    private final DeliveredFiles files;
+    private final Warehouse stager;
+    private final boolean isArray;
+    private final List<String> header;
+
+    private JsonFiles(Input input, DeliveredFiles files, Warehouse stager, boolean isArray) {
+        this.input = input;
+        this.files = files;
+        this.stager = stager;
+        this.isArray = isArray;
+        this.header = keys();
+    }
+
+    static JsonFiles open(Input input, DeliveredFiles files, Warehouse stager) {
+        List<Boolean> arrays =
+                files.paths().stream().map(file -> isArray(files, file)).toList();
+        int other = arrays.indexOf(!arrays.get(0));
+        if (other > 0) {
+            throw new StagingException("Cannot stage " + files.shown(other) + " and " + files.shown(0)
+                    + " together: one is a JSON array, the other has one object a line");
+        }
+        return new JsonFiles(input, files, stager, arrays.get(0));
+    }
+
+    private static boolean isArray(DeliveredFiles files, Path file) {
+        try (Reader reader = TextFiles.open(file, CsvForm.STANDARD.encoding())) {
+            int character = reader.read();
+            while (character >= 0 && Character.isWhitespace(character)) {
+                character = reader.read();
+            }
+            if (character == '{' && isSpread(file)) {
+                throw new StagingException(
+                        "Cannot read " + files.shown(file)
+                                + ":1: an object that goes over several lines; expected one object a line, or an array of objects");
+            }
+            return character == '['
+                    && !file.toString().toLowerCase(Locale.ROOT).matches(".*\\.(jsonl|ndjson)(\\.\\w+)?");
+        } catch (IOException unreadable) {
+            throw new StagingException("Cannot read " + files.shown(file) + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+
+    /** Whether the first object does not end on its line, in a file that is not named as one of lines. */
+    private static boolean isSpread(Path file) throws IOException {
+        if (!file.toString().toLowerCase(Locale.ROOT).matches(".*\\.json(\\.\\w+)?")) {
+            return false;
+        }
+        try (BufferedReader reader = new BufferedReader(TextFiles.open(file, CsvForm.STANDARD.encoding()))) {
+            String first = reader.readLine();
+            return first != null && first.strip().equals("{");
+        }
+    }
+
+    private List<String> keys() {
+        List<String> keys = read("""
+                select zk_key from (
+                  select unnest(json_keys(zk_line)) as zk_key, generate_subscripts(json_keys(zk_line), 1) as zk_place,
+                    row_number() over () as zk_number
+                  from (%s) as lines
+                  where %s) as keys
+                group by zk_key order by min(zk_number), min(zk_place)""".formatted(lines(), isObject()));
+        for (String key : keys) {
+            List<String> same = keys.stream().filter(key::equalsIgnoreCase).toList();
+            if (same.size() > 1) {
+                throw new StagingException("Cannot stage " + shown() + ": its objects have both \"" + same.get(0)
+                        + "\" and \"" + same.get(1) + "\"; the names of columns must differ by more than case");
+            }
+        }
+        return keys;
+    }
+
+    private List<String> read(String sql) {
+        try {
+            return stager.query(sql, row -> String.valueOf(row.text(1)));
+        } catch (WarehouseException malformed) {
+            throw new StagingException(
+                    "Cannot read " + shown() + ": "
+                            + malformed.getMessage().lines().findFirst().orElse(""),
+                    malformed);
+        }
+    }
+
+    private static String isObject() {
+        return "(case when json_valid(zk_line) then json_type(zk_line) = 'OBJECT' else false end)";
+    }
+
+    /** A query of the objects as texts, with their files. */
+    private String lines() {
+        Dialect dialect = stager.dialect();
+        List<Integer> all = IntStream.range(0, files.paths().size()).boxed().toList();
+        String paths = files.list(dialect, all);
+        String number = files.number(dialect, all);
+        return isArray
+                ? "select cast(json as varchar) as zk_line, " + number + " as zk_file from read_json_objects(" + paths
+                        + ", format = 'array', filename = 'zk_filename')"
+                : "select zk_line, " + number + " as zk_file from read_csv(" + paths
+                        + ", auto_detect = false, header = false, delim = chr(1), quote = '', escape = '',"
+                        + " columns = {'zk_line': 'VARCHAR'}, nullstr = chr(2), filename = 'zk_filename')";
+    }
+
+    @Override
+    public Input input() {
+        return input;
+    }
+
+    @Override
+    public List<String> header() {
+        return header;
+    }
+
+    @Override
+    public String shown() {
+        return files.shown();
+    }
+
+    @Override
+    public RowForm form(String file) {
+        return new RowForm(isArray ? RowForm.Kind.JSON_ARRAY : RowForm.Kind.JSON_LINES, "utf-8", "");
+    }
+
+    @Override
+    Optional<SqlType> type(String column) {
+        return Optional.empty();
+    }
+
+    @Override
+    List<String> extras() {
+        return List.of(BAD_LINE);
+    }
+
+    @Override
+    String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
+        Dialect dialect = stager.dialect();
+        String structure = columns.keySet().stream()
+                .map(name -> jsonText(name) + ": \"VARCHAR\"")
+                .collect(Collectors.joining(", ", "{", "}"));
+        String values = columns.keySet().stream()
+                .map(name -> value(name) + " as " + dialect.quote(name) + ",\n  ")
+                .collect(Collectors.joining());
+        String parsed = columns.isEmpty()
+                ? "null"
+                : "from_json(case when zk_is_row then zk_line end, " + dialect.text(structure) + ")";
+        return """
+                select %scase when not zk_is_row then zk_line end as %s, zk_file
+                from (
+                  select zk_line, zk_file, zk_is_row, %s as zk_object,
+                    regexp_matches(zk_line, %s) as zk_is_long
+                  from (select *, %s as zk_is_row from (%s) as lines where regexp_matches(zk_line, '\\S')) as known) as objects""".formatted(values, BAD_LINE, parsed, dialect.text(LONG_NUMBER), isObject(), lines());
+    }
+
+    /** A value as a text; the engine's parser rounds numbers of many digits, which are taken from the line itself. */
+    private String value(String name) {
+        Dialect dialect = stager.dialect();
+        String pointer = "/" + name.replace("~", "~0").replace("/", "~1");
+        String member = "zk_object." + dialect.quote(name);
+        String literal = Pattern.quote(jsonText(name)) + "\\s*:\\s*(-?[0-9]+(?:\\.[0-9]+)?(?:[eE][+-]?[0-9]+)?)";
+        return "case when zk_is_long and zk_is_row and json_type(zk_line, %s) = 'DOUBLE' then coalesce(nullif(regexp_extract(zk_line, %s, 1), ''), %s) else %s end"
+                .formatted(dialect.text(pointer), dialect.text(literal), member, member);
+    }
+
+    private static String jsonText(String name) {
+        return '"' + name.replace("\\", "\\\\").replace("\"", "\\\"") + '"';
+    }
+
+    @Override
+    List<Unusable> unusable(String relation) {
+        String rows = Staging.readInto(relation);
+        List<Long> bad =
+                stager.query("select rowid from " + rows + " where " + BAD_LINE + " is not null", row -> row.number(1));
+        return locate(relation, bad).stream()
+                .map(line ->
+                        new Unusable("bad line", null, "this is no JSON object", line.file(), line.line(), line.text()))
+                .toList();
+    }
+
+    @Override
+    List<Locator.Located> locate(String relation, Collection<Long> rows) {
+        List<Locator.Located> located = new ArrayList<>();
+        for (FileRows here : FileRows.of(stager, relation, rows)) {
+            located.addAll(isArray ? elements(here) : lines(here));
+        }
+        return located;
+    }
+
+    private List<Locator.Located> elements(FileRows here) {
+        String file = files.list(stager.dialect(), List.of(here.file()));
+        return stager.query(
+                "select zk_record, zk_line from (select cast(json as varchar) as zk_line, row_number() over () as zk_record"
+                        + " from read_json_objects(" + file + ", format = 'array')) as records"
+                        + " where zk_record - 1 + " + here.first() + " in " + numbers(here.wanted()) + " order by 1",
+                row -> new Locator.Located(
+                        row.number(1) - 1 + here.first(), files.shown(here.file()), row.number(1), row.text(2)));
+    }
+
+    private List<Locator.Located> lines(FileRows here) {
+        List<Locator.Located> located = new ArrayList<>();
+        Path file = files.paths().get(here.file());
+        try (BufferedReader reader = new BufferedReader(TextFiles.open(file, CsvForm.STANDARD.encoding()))) {
+            long row = here.first();
+            long number = 0;
+            for (String line = reader.readLine();
+                    line != null && located.size() < here.wanted().size();
+                    line = reader.readLine()) {
+                number++;
+                if (line.isBlank()) {
+                    continue;
+                }
+                if (here.wanted().contains(row)) {
+                    located.add(new Locator.Located(row, files.shown(file), number, line));
+                }
+                row++;
+            }
+        } catch (IOException unreadable) {
+            throw new StagingException("Cannot read " + files.shown(file) + ": " + unreadable.getMessage(), unreadable);
+        }
+        return located;
+    }
+}

@@ -1,0 +1,70 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.SqlType;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/** A delivery that can be read: each kind of input has its own. */
+abstract class Source implements Delivery {
+
+    /** The column of a line that is no row, where a source gives such lines among its rows. */
+    static final String BAD_LINE = "zk_bad_line";
+
+    /** The type of a column; empty when its values are texts whose type the delivery decides. */
+    abstract Optional<SqlType> type(String column);
+
+    /**
+     * A query of the stager that gives columns, each as a text or as its type, then {@code zk_file} and the {@link #extras}.
+     *
+     * @param columns the columns with the types they will have where that is known
+     */
+    abstract String query(Map<String, Optional<SqlType>> columns, Earlier earlier);
+
+    /** Further columns of the query that are carried along. */
+    List<String> extras() {
+        return List.of();
+    }
+
+    /** Whether the query gives the first bad value of a row, as {@code zk_was_bad_column} and {@code zk_was_bad_text}. */
+    boolean knowsBadValues() {
+        return false;
+    }
+
+    /** The form of its texts. */
+    CsvForm csv() {
+        return CsvForm.STANDARD;
+    }
+
+    /** What is no row, known after the rows were read into a relation. */
+    abstract List<Unusable> unusable(String relation);
+
+    /** Where rows of a relation stand and how they read, by their numbers, in their order. */
+    abstract List<Locator.Located> locate(String relation, Collection<Long> rows);
+
+    /** What should be said about the rows that were read. */
+    List<String> notes(String relation) {
+        return List.of();
+    }
+
+    /** The types that the inputs it is made of decided, by input. */
+    Map<String, Map<String, SqlType>> inferred() {
+        return Map.of();
+    }
+
+    /** Row numbers as a list for SQL. */
+    static String numbers(Collection<Long> rows) {
+        return rows.stream().map(String::valueOf).collect(Collectors.joining(", ", "(", ")"));
+    }
+
+    static Optional<SqlType> typeOf(List<Column> columns, String name) {
+        return columns.stream()
+                .filter(column -> column.name().equals(name))
+                .map(Column::type)
+                .findFirst();
+    }
+}

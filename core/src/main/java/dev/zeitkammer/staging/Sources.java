@@ -1,0 +1,119 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.database.OperationalDatabase;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+
+/** Opens the sources of inputs, for a load date or, without one, the newest there are. */
+final class Sources {
+
+    private final Warehouse warehouse;
+    private final Path folder;
+    private final Optional<LoadDate> date;
+    private final Earlier earlier;
+    private final Staging staging;
+
+    Sources(Warehouse warehouse, Path folder, Optional<LoadDate> date, Earlier earlier, Staging staging) {
+        this.warehouse = warehouse;
+        this.folder = folder;
+        this.date = date;
+        this.earlier = earlier;
+        this.staging = staging;
+    }
+
+    /** The source of an input; empty where there is no delivery. */
+    Optional<Source> of(Input input) {
+        if (input.origin() instanceof Input.Files) {
+            return ofFiles(input);
+        }
+        if (input.origin() instanceof Input.Table table) {
+            return Optional.of(
+                    table.database().isPresent()
+                            ? DatabaseRows.ofTable(
+                                    input, table, opened(table.database().get()), warehouse.stager())
+                            : WarehouseRows.ofTable(input, table, warehouse));
+        }
+        if (input.origin() instanceof Input.Query query) {
+            return query.database().isPresent()
+                    ? Optional.of(DatabaseRows.ofQuery(
+                            input, query, opened(query.database().get()), warehouse.stager()))
+                    : ofQuery(input, query);
+        }
+        return ofJoin(input, (Input.Join) input.origin());
+    }
+
+    private OperationalDatabase opened(DatabaseAddress address) {
+        return new OperationalDatabase(address, folder);
+    }
+
+    private Optional<Source> ofFiles(Input input) {
+        FileFinder finder = new FileFinder(folder);
+        List<Path> paths = date.map(known -> finder.of(input, known)).orElseGet(() -> finder.newest(input));
+        if (paths.isEmpty()) {
+            return Optional.empty();
+        }
+        DeliveredFiles files = new DeliveredFiles(folder, paths);
+        files.readable();
+        String name =
+                paths.get(0).getFileName().toString().toLowerCase(Locale.ROOT).replaceFirst("\\.(gz|zst)$", "");
+        Warehouse stager = warehouse.stager();
+        if (name.endsWith(".parquet")) {
+            return Optional.of(new ParquetFiles(input, files, stager));
+        }
+        if (name.endsWith(".jsonl") || name.endsWith(".ndjson") || name.endsWith(".json")) {
+            return Optional.of(JsonFiles.open(input, files, stager));
+        }
+        return Optional.of(DelimitedFiles.open(input, files, stager));
+    }
+
+    private Optional<Source> ofQuery(Input input, Input.Query query) {
+        return parts(query.inputs())
+                .map(parts -> WarehouseRows.ofQuery(input, query, parts, warehouse, staging, earlier));
+    }
+
+    private Optional<Source> ofJoin(Input input, Input.Join join) {
+        return parts(joinedOf(join)).map(parts -> new JoinedRows(input, join, parts, warehouse.stager(), staging));
+    }
+
+    /** The sources of the inputs that another is made of; empty where one has no delivery. */
+    private Optional<List<Source>> parts(List<Input> inputs) {
+        List<Source> parts = new ArrayList<>();
+        for (Input input : inputs) {
+            Optional<Source> part = of(input);
+            if (part.isEmpty()) {
+                return Optional.empty();
+            }
+            parts.add(part.get());
+        }
+        return Optional.of(parts);
+    }
+
+    /** Which files are not there. */
+    String missing(Input input) {
+        if (input.origin() instanceof Input.Files files) {
+            String pattern = files.pattern().text();
+            return "no file matches " + date.map(known -> known.in(pattern)).orElse(pattern);
+        }
+        List<Input> made = input.origin() instanceof Input.Join join
+                ? joinedOf(join)
+                : input.origin() instanceof Input.Query query ? query.inputs() : List.of();
+        return made.stream()
+                .filter(part -> of(part).isEmpty())
+                .findFirst()
+                .map(part ->
+                        missing(part) + ", which the input \"" + part.name() + "\" of \"" + input.name() + "\" reads")
+                .orElse("the input \"" + input.name() + "\" has nothing");
+    }
+
+    private static List<Input> joinedOf(Input.Join join) {
+        List<Input> inputs = new ArrayList<>(List.of(join.from()));
+        join.with().forEach(joined -> inputs.add(joined.input()));
+        return inputs;
+    }
+}

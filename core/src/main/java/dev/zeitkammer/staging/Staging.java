@@ -1,0 +1,167 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Input.ListedColumn;
+import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Problem;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/** Stages the deliveries of inputs: finds them, looks at their columns, reads and converts their rows. */
+public final class Staging {
+
+    private static final String RAW = "zk_raw";
+
+    private final Warehouse warehouse;
+    private final Warehouse stager;
+    private final Path folder;
+
+    /** @param folder the project's folder, which paths are relative to */
+    public Staging(Warehouse warehouse, Path folder) {
+        this.warehouse = warehouse;
+        this.stager = warehouse.stager();
+        this.folder = folder;
+    }
+
+    /**
+     * The delivery of a load date; empty when there is none.
+     *
+     * @throws StagingException when it cannot be read, or is required and missing
+     * @throws DefinitionException when a column that the input lists is not there
+     */
+    public Optional<Delivery> delivery(Input input, LoadDate date, Earlier earlier) {
+        Optional<Source> source = new Sources(warehouse, folder, Optional.of(date), earlier, this).of(input);
+        if (source.isEmpty() && input.required()) {
+            throw new StagingException("There is no delivery: " + missing(input, Optional.of(date))
+                    + ", and the input \"" + input.name() + "\" requires one");
+        }
+        return source.map(Staging::withListedColumns);
+    }
+
+    /** The newest delivery there is, for looking at what a delivery is like. */
+    public Optional<Delivery> newest(Input input, Earlier earlier) {
+        return new Sources(warehouse, folder, Optional.empty(), earlier, this)
+                .of(input)
+                .map(Staging::withListedColumns);
+    }
+
+    /** Why there is no delivery, in words: which files are not there. */
+    public String missing(Input input, Optional<LoadDate> date) {
+        return new Sources(warehouse, folder, date, Earlier.NOTHING, this).missing(input);
+    }
+
+    private static Delivery withListedColumns(Source source) {
+        List<Problem> problems = source.input().columns().stream()
+                .map(ListedColumn::name)
+                .filter(name -> source.column(name.text()).isEmpty())
+                .map(name -> new Problem(
+                        name.place(),
+                        "the column \"" + name + "\" is listed and not staged: " + source.shown()
+                                + " has no such column; " + Nearest.hint(name.text(), source.header())))
+                .toList();
+        if (!problems.isEmpty()) {
+            throw new DefinitionException(problems);
+        }
+        return source;
+    }
+
+    /**
+     * Reads the wanted columns of a delivery into {@link StagedRows#TABLE}.
+     *
+     * @throws StagingException when its source is not what it seems; nothing is staged then
+     */
+    public StagedRows stage(Delivery delivery, Wanted wanted, Earlier earlier) {
+        StagedRows staged = stage(delivery, wanted, earlier, StagedRows.TABLE);
+        warehouse.receive(StagedRows.TABLE);
+        return staged;
+    }
+
+    /** Reads the wanted columns of a delivery into a relation of the stager. */
+    StagedRows stage(Delivery delivery, Wanted wanted, Earlier earlier, String relation) {
+        Source source = (Source) delivery;
+        String input = source.input().name().text();
+        Conversion conversion = new Conversion(stager.dialect(), source.csv());
+        Map<String, Optional<SqlType>> columns = wanted.inOrder();
+        Map<String, SqlType> remembered = earlier.types().apply(input);
+        columns.replaceAll((name, type) -> type.or(() -> Optional.ofNullable(remembered.get(name))));
+        dropRejects();
+        String query = source.query(columns, earlier);
+        columns.replaceAll((name, type) -> type.or(() -> own(source, name, wanted.moments())));
+        List<String> undecided = columns.keySet().stream()
+                .filter(name -> columns.get(name).isEmpty())
+                .toList();
+        List<String> statements = new ArrayList<>();
+        if (!undecided.isEmpty()) {
+            read(source, stager.dialect().keep(RAW, query), statements);
+            query = "select * from " + RAW;
+        }
+        Map<String, SqlType> inferred = new Inference(stager, conversion).of(RAW, undecided, wanted.moments());
+        List<Column> typed = columns.entrySet().stream()
+                .map(entry -> new Column(
+                        entry.getKey(),
+                        entry.getValue().orElseGet(() -> inferred.getOrDefault(entry.getKey(), SqlType.VARCHAR))))
+                .toList();
+        String rows = readInto(relation);
+        read(
+                source,
+                stager.dialect().keep(rows, new ConvertedRows(conversion, source, stager.dialect()).sql(query, typed)),
+                statements);
+        read(source, stager.dialect().name(relation, numbered(source, rows)), statements);
+        stager.execute(stager.dialect().drop(RAW));
+        Map<String, Map<String, SqlType>> decided = new HashMap<>(source.inferred());
+        decided.put(input, new LinkedHashMap<>(inferred));
+        return new StagedRows(source, typed, decided, source.unusable(relation), source.notes(relation), statements);
+    }
+
+    /** The type that a source gives a column itself; texts in which there must be dates or timestamps are looked into. */
+    private static Optional<SqlType> own(Source source, String name, Set<String> moments) {
+        Optional<SqlType> own = source.type(name);
+        if (!moments.contains(name) || own.isEmpty() || own.get().isMoment()) {
+            return own;
+        }
+        return own.get().isText() ? Optional.empty() : Optional.of(SqlType.DATE);
+    }
+
+    /** The relation of the stager that holds the rows of an input which another is made of. */
+    static String relationOf(Input input) {
+        return "zk_in_" + input.name().text().replaceAll("[^A-Za-z0-9]", "_");
+    }
+
+    /** The scratch table below a relation of staged rows. */
+    static String readInto(String relation) {
+        return relation.equals(StagedRows.TABLE) ? "zk_read" : relation + "_read";
+    }
+
+    private static String numbered(Source source, String rows) {
+        return "select rowid as zk_row, * from " + rows
+                + (source.extras().contains(Source.BAD_LINE) ? " where " + Source.BAD_LINE + " is null" : "");
+    }
+
+    private void read(Source source, String sql, List<String> statements) {
+        statements.add(sql);
+        try {
+            stager.execute(sql);
+        } catch (WarehouseException failed) {
+            throw new StagingException(
+                    "Cannot read " + source.shown() + ": "
+                            + failed.getMessage().lines().findFirst().orElse(""),
+                    failed);
+        }
+    }
+
+    private void dropRejects() {
+        stager.execute(stager.dialect().drop("zk_rejects"));
+        stager.execute(stager.dialect().drop("zk_reject_scans"));
+    }
+}

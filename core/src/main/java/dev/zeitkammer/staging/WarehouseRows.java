@@ -1,0 +1,147 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/** The rows of a table, a view or a query in the warehouse; a query sees other inputs as tables of their names. */
+final class WarehouseRows extends Source {
+
+    private final Input input;
+    private final String relation;
+    private final String shown;
+    private final Warehouse warehouse;
+    private final List<StagedRows> parts;
+    private final List<Column> columns;
+
+    private WarehouseRows(
+            Input input, String relation, Word origin, String shown, Warehouse warehouse, List<StagedRows> parts) {
+        this.input = input;
+        this.relation = relation;
+        this.shown = shown;
+        this.warehouse = warehouse;
+        this.parts = parts;
+        try {
+            this.columns = warehouse.describe("select * from " + relation);
+        } catch (WarehouseException wrong) {
+            throw new StagingException(
+                    origin.place() + ": cannot read " + shown + " in the warehouse: "
+                            + wrong.getMessage().lines().findFirst().orElse(""),
+                    wrong);
+        }
+    }
+
+    static WarehouseRows ofTable(Input input, Input.Table table, Warehouse warehouse) {
+        String quoted = Arrays.stream(table.name().text().split("\\."))
+                .map(warehouse.dialect()::quote)
+                .collect(Collectors.joining("."));
+        return new WarehouseRows(input, quoted, table.name(), "the table " + table.name(), warehouse, List.of());
+    }
+
+    static WarehouseRows ofQuery(
+            Input input,
+            Input.Query query,
+            List<Source> sources,
+            Warehouse warehouse,
+            Staging staging,
+            Earlier earlier) {
+        List<StagedRows> parts = new ArrayList<>();
+        for (Source source : sources) {
+            parts.add(part(source, warehouse, staging, earlier));
+        }
+        String sql = query.sql().text().strip().replaceFirst(";$", "");
+        return new WarehouseRows(
+                input,
+                "(\n" + sql + "\n) as q",
+                query.sql(),
+                "the query of the input " + input.name(),
+                warehouse,
+                parts);
+    }
+
+    /** Stages an input whole and gives its good rows its name. */
+    private static StagedRows part(Source source, Warehouse warehouse, Staging staging, Earlier earlier) {
+        Wanted wanted = new Wanted(source);
+        source.header().forEach(column -> wanted.column(column, Optional.empty()));
+        source.input().where().ifPresent(wanted::expression);
+        String name = source.input().name().text();
+        String staged = Staging.relationOf(source.input());
+        StagedRows rows = staging.stage(source, wanted, earlier, staged);
+        Dialect dialect = warehouse.dialect();
+        String where =
+                source.input().where().map(sql -> " and (" + sql.text() + ")").orElse("");
+        warehouse.execute(dialect.name(
+                name,
+                "select " + dialect.columns(source.header()) + " from " + staged + " where zk_bad_column is null"
+                        + where));
+        return rows;
+    }
+
+    @Override
+    public Input input() {
+        return input;
+    }
+
+    @Override
+    public List<String> header() {
+        return columns.stream().map(Column::name).toList();
+    }
+
+    @Override
+    public String shown() {
+        return shown;
+    }
+
+    @Override
+    public RowForm form(String file) {
+        return parts.stream()
+                .map(StagedRows::source)
+                .filter(part -> part.shown().equals(file)
+                        || file.startsWith(part.shown().split(" and ")[0]))
+                .findFirst()
+                .map(part -> part.form(file))
+                .orElseGet(() -> TypedRows.form(header()));
+    }
+
+    @Override
+    Optional<SqlType> type(String column) {
+        return typeOf(columns, column);
+    }
+
+    @Override
+    String query(Map<String, Optional<SqlType>> wanted, Earlier earlier) {
+        return "select " + TypedRows.columns(wanted.keySet(), columns, warehouse.dialect())
+                + "cast(0 as smallint) as zk_file\nfrom " + relation;
+    }
+
+    @Override
+    List<Unusable> unusable(String staged) {
+        return parts.stream()
+                .flatMap(part -> TypedRows.lost(part, warehouse.stager()).stream())
+                .toList();
+    }
+
+    @Override
+    Map<String, Map<String, SqlType>> inferred() {
+        Map<String, Map<String, SqlType>> inferred = new HashMap<>();
+        parts.forEach(part -> inferred.putAll(part.inferred()));
+        return inferred;
+    }
+
+    @Override
+    List<Locator.Located> locate(String staged, Collection<Long> rows) {
+        return TypedRows.locate(warehouse.stager(), staged, rows, shown);
+    }
+}

@@ -1,0 +1,254 @@
+package dev.zeitkammer.staging;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.load.TestStar;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.zip.GZIPOutputStream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** The same rows in files of every kind, and what is wrong with some of them. */
+class KindsOfFilesTest {
+
+    private static final String DAY = "2026-03-01";
+    private static final String CSV = """
+            code,name,beds,rate,since,seen,open
+            H1,"Grosse Hütte, oben",40,12.50,2026-03-01,2026-03-01 10:30:00,true
+            H2,,7,,1999-12-31,,false
+            """;
+    private static final String LINES = """
+            {"code": "H1", "name": "Grosse Hütte, oben", "beds": 40, "rate": 12.50, "since": "2026-03-01", "seen": "2026-03-01 10:30:00", "open": true}
+
+            {"open": false, "code": "H2", "beds": 7, "since": "1999-12-31", "seen": null, "name": null}
+            """;
+    private static final List<String> EXPECTED = List.of(
+            "H1|Grosse Hütte, oben|40|12.50|2026-03-01|2026-03-01 10:30:00|true",
+            "H2|null|7|null|1999-12-31|null|false");
+
+    @TempDir
+    Path folder;
+
+    private TestStar star;
+
+    @BeforeEach
+    void star() {
+        star = new TestStar(folder);
+    }
+
+    @AfterEach
+    void close() {
+        star.close();
+    }
+
+    private void input(String file, String details) {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "%s"%s}
+                key: code
+                attributes:
+                  name: type 1
+                  beds: {type: 1, as: integer}
+                  rate: {type: 1, as: "decimal(10,2)"}
+                  since: {type: 1, as: date}
+                  seen: {type: 1, as: timestamp}
+                  open: {type: 1, as: boolean}
+                """.formatted(file, details));
+    }
+
+    private void loadsWhatIsExpected() {
+        star.loaded(DAY, "dim_hut");
+        assertThat(
+                        star.rows(
+                                "select code, name, beds, rate, since, cast(seen as varchar), open from dim_hut where hut_key > 0 order by 1"))
+                .isEqualTo(EXPECTED);
+    }
+
+    private static byte[] gzip(String text) {
+        ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+        try (GZIPOutputStream out = new GZIPOutputStream(bytes)) {
+            out.write(text.getBytes(StandardCharsets.UTF_8));
+        } catch (IOException impossible) {
+            throw new IllegalStateException(impossible);
+        }
+        return bytes.toByteArray();
+    }
+
+    private String path(String file) {
+        return "'" + folder.resolve(file) + "'";
+    }
+
+    @Test
+    void readsTabsAndOtherDelimiters() {
+        input("huts.tsv", "");
+        star.write(
+                        "huts.tsv",
+                        CSV.replace("\"Grosse Hütte, oben\"", "Grosse Hütte; oben")
+                                .replace(',', '\t'))
+                .write(
+                        "huts.tsv",
+                        "code\tname\tbeds\trate\tsince\tseen\topen\n"
+                                + "H1\tGrosse Hütte, oben\t40\t12.50\t2026-03-01\t2026-03-01 10:30:00\ttrue\n"
+                                + "H2\t\t7\t\t1999-12-31\t\tfalse\n");
+        loadsWhatIsExpected();
+    }
+
+    @Test
+    void readsNumbersDatesAndTimesAsTheyAreWrittenElsewhere() {
+        input(
+                "huts.csv",
+                ", csv: {delimiter: ';', decimal: ',', thousands: '.', date-format: d.M.yyyy,"
+                        + " timestamp-format: 'd.M.yyyy HH.mm'}");
+        star.write("huts.csv", """
+                code;name;beds;rate;since;seen;open
+                H1;Grosse Hütte, oben;40;12,5;1.3.2026;1.3.2026 10.30;true
+                H2;;7;;31.12.1999;;false
+                H3;;1.234;1.234,50;31.12.1999;;false
+                H4;;12.34;;31.12.1999;;false
+                H5;;7;12.50;31.12.1999;;false
+                """);
+        assertThat(star.loaded(DAY, "dim_hut").count("new")).isEqualTo(3);
+        assertThat(star.rows("select beds, rate from dim_hut where code = 'H3'"))
+                .containsExactly("1234|1234.50");
+        assertThat(star.setAside())
+                .containsExactly(
+                        "bad value|beds|12.34|5|H4;;12.34;;31.12.1999;;false",
+                        "bad value|rate|12.50|6|H5;;7;12.50;31.12.1999;;false");
+    }
+
+    @Test
+    void infersNumbersWithADecimalComma() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: huts.csv, csv: {delimiter: ";", decimal: ","}}
+                key: code
+                all-others: type 1
+                """).write("huts.csv", "code;rate\nA;12,50\nB;3\n");
+        star.loaded(DAY, "dim_hut");
+        assertThat(star.rows("select code, rate, typeof(rate) from dim_hut where hut_key > 0 order by 1"))
+                .containsExactly("A|12.50|DECIMAL(18,2)", "B|3.00|DECIMAL(18,2)");
+    }
+
+    @Test
+    void readsFilesWithoutAHeader() {
+        input(
+                "huts.csv",
+                ", csv: {header: false}, columns: {code: varchar, name: varchar, beds: integer, rate: \"decimal(10,2)\","
+                        + " since: date, seen: timestamp, open: boolean}");
+        star.write("huts.csv", CSV.substring(CSV.indexOf('\n') + 1) + "H3,short\n");
+        loadsWhatIsExpected();
+        assertThat(star.setAside()).containsExactly("bad line|null|2 fields, the header has 7|3|H3,short");
+    }
+
+    @ParameterizedTest
+    @CsvSource({"huts.csv.gz", "huts.jsonl.gz", "huts.csv.zst", "huts.jsonl.zst"})
+    void readsCompressedFiles(String name) {
+        input("huts*", "");
+        boolean lines = name.contains("jsonl");
+        if (name.endsWith(".gz")) {
+            star.write(name, gzip(lines ? LINES : CSV));
+        } else {
+            star.write("plain", lines ? LINES.replace("\n\n", "\n") : CSV);
+            star.warehouse()
+                    .execute("copy (select line from read_csv(" + path("plain")
+                            + ", header = false, auto_detect = false, delim = chr(1), quote = '', escape = '', columns = {'line': 'VARCHAR'}))"
+                            + " to " + path(name)
+                            + " (format csv, header false, quote '', escape '', delimiter E'\\x01', compression zstd)");
+        }
+        loadsWhatIsExpected();
+    }
+
+    @Test
+    void readsOneObjectALineAndNamesTheLinesThatAreNone() {
+        input("huts.jsonl", "");
+        star.write("huts.jsonl", LINES + "{\"code\": \"H3\",\n[1, 2]\n   \n{\"code\": \"H4\", \"beds\": 12.7}\n");
+        TableEntry entry = star.loaded(DAY, "dim_hut");
+        assertThat(entry.count("staged")).isEqualTo(5);
+        assertThat(star.rows("select code from dim_hut where hut_key > 0 order by 1"))
+                .containsExactly("H1", "H2");
+        assertThat(star.setAside())
+                .containsExactly(
+                        "bad line|null|this is no JSON object|4|{\"code\": \"H3\",",
+                        "bad line|null|this is no JSON object|5|[1, 2]",
+                        "bad value|beds|12.7|7|{\"code\": \"H4\", \"beds\": 12.7}");
+    }
+
+    @Test
+    void readsAnArrayOfObjects() {
+        input("huts.json", "");
+        star.write(
+                "huts.json",
+                "[" + LINES.strip().replace("\n\n", ",\n") + ", {\"code\": \"H3\", \"beds\": \"many\"}, 5]\n");
+        loadsWhatIsExpected();
+        assertThat(star.setAside())
+                .containsExactly(
+                        "bad value|beds|many|3|{\"code\": \"H3\", \"beds\": \"many\"}",
+                        "bad line|null|this is no JSON object|4|5");
+    }
+
+    @Test
+    void keepsEveryDigitOfNumbersInJson() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: huts.jsonl, columns: {exact: "decimal(38,18)", whole: "decimal(38,0)"}}
+                key: code
+                all-others: type 1
+                """)
+                .write(
+                        "huts.jsonl",
+                        "{\"code\": \"A\", \"exact\": 1234567.890123456789012345, \"whole\": 98765432109876543210987}\n");
+        star.loaded(DAY, "dim_hut");
+        assertThat(star.rows("select exact, whole from dim_hut where code = 'A'"))
+                .containsExactly("1234567.890123456789012345|98765432109876543210987");
+    }
+
+    @Test
+    void refusesJsonThatCannotBeRead() {
+        input("huts.json", "");
+        star.write("huts.json", "[{\"code\": \"H1\"},\n{\"code\": \n");
+        assertThat(star.failure(DAY)).contains("huts.json", "Malformed JSON");
+        star.write("huts.json", "{\n\"code\": \"H1\"\n}\n");
+        assertThat(star.failure(DAY)).contains("huts.json:1", "one object a line");
+        star.write("huts.json", "{\"code\": \"H1\", \"Code\": 2}\n");
+        assertThat(star.failure(DAY)).contains("both \"code\" and \"Code\"");
+    }
+
+    @Test
+    void readsParquetFilesWithTheirTypes() {
+        input("huts*.parquet", "");
+        star.warehouse()
+                .execute(
+                        "copy (select 'H1' as code, 'Grosse Hütte, oben' as name, 40::smallint as beds, 12.5::double as rate,"
+                                + " timestamp '2026-03-01 00:00' as since, timestamptz '2026-03-01 11:30+01' as seen, true as open) to "
+                                + path("huts-1.parquet") + " (format parquet)");
+        star.warehouse()
+                .execute(
+                        "copy (select * from (values (false, 'H2', 7.0, null, null, timestamp '1999-12-31 00:00', null),"
+                                + " (true, 'H3', 12.7, null, null, null, null), (true, 'H4', 1, 'x', null, timestamp '2026-01-01 10:00', null))"
+                                + " as t(open, code, beds, name, rate, since, seen)) to "
+                                + path("huts-2.parquet") + " (format parquet)");
+        loadsWhatIsExpected();
+        assertThat(star.setAside())
+                .satisfiesExactly(
+                        row -> assertThat(row)
+                                .startsWith("bad value|beds|12.7|2|{\"code\":\"H3\"")
+                                .contains("\"open\":true"),
+                        row -> assertThat(row).startsWith("bad value|since|2026-01-01 10:00:00|3|{"));
+    }
+
+    @Test
+    void refusesAFileThatIsNoParquet() {
+        input("huts.parquet", "");
+        star.write("huts.parquet", CSV);
+        assertThat(star.failure(DAY)).contains("huts.parquet", "Cannot read");
+    }
+}

@@ -1,0 +1,168 @@
+package dev.zeitkammer.staging;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.load.TestStar;
+import java.nio.file.Path;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Inputs that are tables, queries and joins of other inputs. */
+class MadeOfOthersTest {
+
+    private static final String DAY = "2026-03-01";
+
+    @TempDir
+    Path folder;
+
+    private TestStar star;
+
+    @BeforeEach
+    void star() {
+        star = new TestStar(folder)
+                .write("inputs/nights.yaml", "input: nights\nfiles: nights.csv\n")
+                .write("inputs/bookings.yaml", "input: bookings\nfiles: bookings.csv\ncolumns: {persons: integer}\n")
+                .write("inputs/tariffs.yaml", "input: tariffs\nfiles: tariffs.csv\nwhere: \"valid = 'y'\"\n")
+                .write("nights.csv", "booking_no,night_no,tariff,note\n1,1,A,x\n1,2,B,\n2,1,Z,\n9,1,A,\n")
+                .write("bookings.csv", "booking_no,persons,note\n1,2,first\n2,3,second\n3,many,third\n")
+                .write("tariffs.csv", "code,rate,valid\nA,10.50,y\nB,20.00,y\nZ,99.00,n\n");
+    }
+
+    @AfterEach
+    void close() {
+        star.close();
+    }
+
+    private void fact(String from) {
+        star.write("facts/night.yaml", """
+                fact: night
+                from: %s
+                grain: [booking_no, night_no]
+                degenerate: [note, bookings_note]
+                measures:
+                  persons: integer
+                  paid: {as: "decimal(10,2)", take: "persons * rate"}
+                """.formatted(from));
+    }
+
+    private void join() {
+        star.write("inputs/booking_nights.yaml", """
+                input: booking_nights
+                join:
+                  from: nights
+                  with:
+                    - {input: bookings, by: booking_no}
+                    - {input: tariffs, by: "nights.tariff = tariffs.code", optional: true}
+                """);
+        fact("booking_nights");
+    }
+
+    @Test
+    void joinsInputsAndKeepsThePlaceOfEachRow() {
+        join();
+        TableEntry entry = star.loaded(DAY, "fact_night");
+        assertThat(
+                        star.rows(
+                                "select booking_no, night_no, note, bookings_note, persons, paid from fact_night order by 1, 2"))
+                .containsExactly("1|1|x|first|2|21.00", "1|2|null|first|2|40.00", "2|1|null|second|3|null");
+        assertThat(entry.count("staged")).isEqualTo(4);
+        assertThat(star.setAside()).containsExactly("bad value|persons|many|4|3,many,third");
+        star.write("nights.csv", "booking_no,night_no,tariff,note\n1,1,A,x\n1,1,A,other\n");
+        star.loaded(DAY, "fact_night");
+        assertThat(star.setAside())
+                .contains(
+                        "conflicting duplicate|booking_no, night_no|null|2|1,1,A,x",
+                        "conflicting duplicate|booking_no, night_no|null|3|1,1,A,other");
+    }
+
+    @Test
+    void refusesToJoinWhatCannotBeEqual() {
+        join();
+        star.write("bookings.csv", "booking_no,persons,note\nB1,2,first\n");
+        assertThat(star.failure(DAY)).contains("cannot join nights.booking_no (bigint)", "in both inputs");
+        star.write("inputs/booking_nights.yaml", """
+                input: booking_nights
+                join:
+                  from: nights
+                  with:
+                    - {input: bookings, by: bookingno}
+                    - {input: tariffs, by: "huts.tariff = tariffs.code"}
+                    - {input: bookings, by: booking_no}
+                    - {input: guests, by: booking_no}
+                """);
+        assertThatThrownBy(() -> star.load(DAY))
+                .hasMessageContaining("expected a column that both have, or an equation")
+                .hasMessageContaining("is joined twice")
+                .hasMessageContaining("there is no input \"guests\"");
+    }
+
+    @Test
+    void skipsAJoinWhoseInputsAreNotAllThereAndSaysWhich() {
+        join();
+        star.write("inputs/tariffs.yaml", "input: tariffs\nfiles: missing.csv\n");
+        assertThat(star.load(DAY).tables().get(0).error().orElseThrow())
+                .contains("no file matches missing.csv", "\"tariffs\" of \"booking_nights\"");
+    }
+
+    @Test
+    void refusesInputsThatAreMadeOfThemselves() {
+        join();
+        star.write("inputs/nights.yaml", "input: nights\nquery: select * from booking_nights\n");
+        assertThatThrownBy(() -> star.project()).hasMessageContaining("in a circle");
+    }
+
+    @Test
+    void aQuerySeesTheOtherInputsAsTablesAndTheWarehouse() {
+        star.warehouse().execute("create schema office");
+        star.warehouse().execute("create table office.discounts as select 1 as booking_no, 5.00 as discount");
+        star.write("inputs/summed.yaml", """
+                input: summed
+                query: |
+                  select b.booking_no, count(*) as nights, sum(t.rate) - coalesce(max(d.discount), 0) as paid, max(b.persons) as persons
+                  from nights as n join bookings as b on b.booking_no = n.booking_no
+                  join tariffs as t on t.code = n.tariff
+                  left join office.discounts as d on d.booking_no = b.booking_no
+                  group by b.booking_no
+                """).write("facts/stay.yaml", """
+                fact: stay
+                from: summed
+                grain: [booking_no]
+                measures: {nights: integer, paid: "decimal(10,2)", persons: integer}
+                """);
+        assertThat(star.loaded(DAY, "fact_stay").count("staged")).isEqualTo(2);
+        assertThat(star.rows("select booking_no, nights, paid, persons from fact_stay"))
+                .containsExactly("1|2|25.50|2");
+        assertThat(star.setAside()).containsExactly("bad value|persons|many|4|3,many,third");
+    }
+
+    @Test
+    void loadsATableOfTheWarehouseByItsTypes() {
+        star.warehouse().execute("create schema office");
+        star.warehouse()
+                .execute(
+                        "create table office.huts as select * from (values ('A', 7.0, date '2026-01-01'), ('B', 12.7, null))"
+                                + " as t(code, beds, since)");
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {table: office.huts, extract: full}
+                key: code
+                attributes: {beds: {type: 1, as: integer}, since: type 1}
+                """);
+        star.loaded(DAY, "dim_hut");
+        assertThat(star.rows("select code, beds, since from dim_hut where hut_key > 0"))
+                .containsExactly("A|7|2026-01-01");
+        assertThat(star.setAside())
+                .containsExactly("bad value|beds|12.7|0|{\"code\":\"B\",\"beds\":\"12.7\",\"since\":null}");
+    }
+
+    @Test
+    void namesATableThatIsNotThere() {
+        star.write(
+                "dimensions/hut.yaml", "dimension: hut\nfrom: {table: office.huts}\nkey: code\nall-others: type 1\n");
+        assertThat(star.failure(DAY)).contains("dimensions/hut.yaml:2:15", "cannot read the table office.huts");
+    }
+}
