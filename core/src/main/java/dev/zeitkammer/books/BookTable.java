@@ -10,6 +10,7 @@ enum BookTable {
     COUNTS("load bigint, table_name varchar, role varchar, name varchar, staged_rows bigint"),
     SET_ASIDE("load bigint, table_name varchar, reason varchar, column_name varchar, bad_value varchar,"
             + " file varchar, line bigint, row_text varchar"),
+    FORMS("load bigint, table_name varchar, file varchar, kind varchar, encoding varchar, header varchar"),
     HIGHEST_KEYS("table_name varchar, highest bigint"),
     STAGED_TYPES("input varchar, column_name varchar, type varchar"),
     ADDED_COLUMNS("table_name varchar, column_name varchar, load bigint"),

@@ -3,6 +3,7 @@ package dev.zeitkammer.books;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.RowForm;
 import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -141,6 +142,21 @@ public final class Books {
         warehouse.execute(warehouse.dialect().drop(CARRIED));
     }
 
+    /** Keeps the forms in which the files of rows came that a load sets aside. */
+    public void keepForms(long load, String table, Map<String, RowForm> forms) {
+        insert(
+                BookTable.FORMS,
+                forms.entrySet().stream()
+                        .map(form -> List.<@Nullable Object>of(
+                                load,
+                                table,
+                                form.getKey(),
+                                form.getValue().kind().name(),
+                                form.getValue().encoding(),
+                                form.getValue().header()))
+                        .toList());
+    }
+
     private static List<Object> values(SetAsideRow row) {
         return Arrays.asList(
                 row.load(), row.table(), row.reason(), row.column(), row.value(), row.file(), row.line(), row.text());
@@ -166,9 +182,14 @@ public final class Books {
 
     /** Notes the greatest value of a running column that a table has loaded. */
     public void noteMark(String table, String input, String column, String mark) {
+        forgetMark(table, input);
+        insert(BookTable.MARKS, List.of(List.of(table, input, column, mark)));
+    }
+
+    /** Forgets the mark of a table, so that its next load takes everything. */
+    public void forgetMark(String table, String input) {
         warehouse.update(
                 "delete from " + warehouse.book("marks") + " where table_name = ? and input = ?", table, input);
-        insert(BookTable.MARKS, List.of(List.of(table, input, column, mark)));
     }
 
     /** The table of facts that wait for a member. */

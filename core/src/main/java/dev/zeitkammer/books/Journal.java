@@ -4,12 +4,14 @@ import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.RowForm;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 
 /** Reads the books: past loads and rows set aside. */
 public final class Journal {
@@ -132,10 +134,60 @@ public final class Journal {
                 load.orElse(null));
     }
 
-    /** The load, if any, that loaded everything of a load date. */
-    public Optional<LoadEntry> doneFor(String date) {
-        return loads().stream()
-                .filter(entry -> entry.date().equals(date) && entry.status() == LoadStatus.DONE)
-                .reduce((first, second) -> second);
+    /** The form in which the rows of a file came that a load set aside. */
+    public Optional<RowForm> form(SetAsideRow row) {
+        return warehouse
+                .query(
+                        "select kind, encoding, header from " + warehouse.book("forms")
+                                + " where load = ? and table_name = ? and file = ?",
+                        found -> new RowForm(
+                                RowForm.Kind.valueOf(String.valueOf(found.text(1))),
+                                String.valueOf(found.text(2)),
+                                String.valueOf(found.text(3))),
+                        row.load(),
+                        row.table(),
+                        row.file())
+                .stream()
+                .findFirst();
+    }
+
+    /**
+     * The greatest value of a running column that a table has loaded.
+     *
+     * @param input the input whose column it is
+     */
+    public record Mark(String table, String input, String column, String mark) {}
+
+    /** Every high-water mark. */
+    public List<Mark> marks() {
+        if (!hasBooks()) {
+            return List.of();
+        }
+        return warehouse.query(
+                "select table_name, input, column_name, mark from " + warehouse.book("marks")
+                        + " order by table_name, input",
+                row -> new Mark(
+                        String.valueOf(row.text(1)),
+                        String.valueOf(row.text(2)),
+                        String.valueOf(row.text(3)),
+                        String.valueOf(row.text(4))));
+    }
+
+    /** The last load for a date that brought all of some tables to their end, if there was one. */
+    public Optional<LoadEntry> doneFor(String date, Set<String> tables) {
+        return hasBooks()
+                ? loads().stream()
+                        .filter(load -> load.date().equals(date) && isDone(load, tables))
+                        .reduce((first, second) -> second)
+                : Optional.empty();
+    }
+
+    private static boolean isDone(LoadEntry load, Set<String> tables) {
+        Map<String, LoadStatus> ended = new LinkedHashMap<>();
+        load.tables().forEach(entry -> ended.put(entry.table(), entry.status()));
+        return ended.containsValue(LoadStatus.DONE)
+                && tables.stream()
+                        .allMatch(
+                                table -> ended.get(table) == LoadStatus.DONE || ended.get(table) == LoadStatus.SKIPPED);
     }
 }

@@ -11,6 +11,7 @@ import java.util.Optional;
  * A project: its conventions, its warehouses and the tables it loads.
  *
  * @param folder the folder it lives in, absolute
+ * @param databases operational databases that inputs read from
  * @param inputs those with files of their own
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
@@ -20,6 +21,7 @@ public record Project(
         String name,
         Map<String, DatabaseAddress> warehouses,
         String use,
+        Map<String, DatabaseAddress> databases,
         Conventions conventions,
         List<Input> inputs,
         List<Dimension> dimensions,
@@ -30,6 +32,7 @@ public record Project(
 
     public Project {
         warehouses = Map.copyOf(warehouses);
+        databases = Map.copyOf(databases);
         inputs = List.copyOf(inputs);
         dimensions = List.copyOf(dimensions);
         facts = List.copyOf(facts);

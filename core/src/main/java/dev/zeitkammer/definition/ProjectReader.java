@@ -59,6 +59,7 @@ public final class ProjectReader {
                 known.name(),
                 known.warehouses(),
                 known.use(),
+                known.databases(),
                 known.conventions(),
                 inputs.all(),
                 dimensions,

@@ -134,6 +134,15 @@ public interface Dialect {
                 + "\n)";
     }
 
+    /** Statements that put the rows of a query into a table of a schema, replacing it; the schema is made where it is missing. */
+    default List<String> retain(String schema, String table, String query) {
+        String name = quote(schema) + "." + quote(table);
+        return List.of(
+                "create schema if not exists " + quote(schema),
+                "drop table if exists " + name,
+                "create table " + name + " as\n" + query);
+    }
+
     /** A statement that adds a column; rows that are there have null in it. */
     default String addColumn(String table, Column column) {
         return "alter table " + table + " add column " + quote(column.name()) + " " + type(column.type());

@@ -20,10 +20,14 @@ import java.util.TreeSet;
 public final class Checker {
 
     private final Project project;
+    private final Warehouse warehouse;
+    private final Clock clock;
     private final Preview preview;
 
     public Checker(Project project, Warehouse warehouse, Clock clock) {
         this.project = project;
+        this.warehouse = warehouse;
+        this.clock = clock;
         this.preview = new Preview(project, warehouse, clock);
     }
 
@@ -98,6 +102,10 @@ public final class Checker {
             findings.add(
                     new Finding(table, "this warehouse keeps no foreign keys; verify proves what they would enforce"));
         }
+        ready.get()
+                .staged()
+                .map(staged -> new DeliveryCheck(warehouse, clock).of(definition, staged))
+                .ifPresent(findings::addAll);
         ready.get().prepared().alignment().notes().forEach(note -> findings.add(new Finding(table, note)));
         return findings;
     }

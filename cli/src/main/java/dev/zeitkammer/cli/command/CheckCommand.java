@@ -1,11 +1,17 @@
 package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.CheckOutput;
+import dev.zeitkammer.cli.output.ProfileOutput;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Checker;
 import dev.zeitkammer.load.Checker.Report;
+import dev.zeitkammer.profile.Profiler;
+import java.util.LinkedHashSet;
+import java.util.Set;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
 
 /** {@code zeitkammer check}. */
 @Command(
@@ -16,9 +22,26 @@ import picocli.CommandLine.Command;
         })
 final class CheckCommand extends BaseCommand {
 
+    @Option(
+            names = "--profile",
+            description = "Shows what the newest delivery of every input looks like, column by column, instead.")
+    private boolean profile;
+
     @Override
     int run() {
         Project project = project();
+        if (profile) {
+            return withWarehouse(project, Access.PLAN, warehouse -> {
+                Profiler profiler = new Profiler(project, warehouse);
+                new ProfileOutput(output())
+                        .write(
+                                inputs(project).stream()
+                                        .flatMap(input -> profiler.of(input).stream())
+                                        .toList(),
+                                format());
+                return ExitStatus.DONE;
+            });
+        }
         return withWarehouse(project, Access.PLAN, warehouse -> {
             Report report = new Checker(project, warehouse, clock()).check();
             new CheckOutput(output()).write(report, format(), options().quiet());
@@ -27,5 +50,12 @@ final class CheckCommand extends BaseCommand {
             }
             return report.problems().isEmpty() ? ExitStatus.FAILED : ExitStatus.USAGE;
         });
+    }
+
+    /** Every input with a file of its own, and those that definitions write inline. */
+    private static Set<Input> inputs(Project project) {
+        Set<Input> inputs = new LinkedHashSet<>(project.inputs());
+        project.definitions().forEach(definition -> definition.from().ifPresent(inputs::add));
+        return inputs;
     }
 }

@@ -18,6 +18,8 @@ import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Parameters;
 
@@ -56,10 +58,12 @@ final class DemoCommand extends BaseCommand {
     private int days(Project project, Warehouse warehouse, ResourceFolder files, DemoOutput told) {
         Loader loader = new Loader(project, warehouse, new Narrator(output(), options()), clock());
         int status = ExitStatus.DONE;
+        Set<String> tables =
+                project.definitions().stream().map(Definition::table).collect(Collectors.toSet());
         for (Day day : days(files)) {
             told.day(day.date().toString(), day.story());
             Optional<LoadEntry> before =
-                    new Journal(warehouse).doneFor(day.date().toString());
+                    new Journal(warehouse).doneFor(day.date().toString(), tables);
             LoadEntry load = before.orElseGet(() -> loader.load(Request.everything(LoadDate.of(day.date()))));
             told.load(load, before.isPresent());
             if (load.status() != LoadStatus.DONE) {

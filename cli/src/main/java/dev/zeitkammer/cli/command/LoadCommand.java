@@ -1,9 +1,11 @@
 package dev.zeitkammer.cli.command;
 
+import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.LoadOutput;
+import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.dimension.DimensionGuards;
@@ -16,7 +18,9 @@ import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -51,9 +55,14 @@ final class LoadCommand extends BaseCommand {
         @Option(
                 names = "--dates",
                 paramLabel = "A..B",
-                description = "One load a day from A to B; ends at the first day that fails.")
+                description =
+                        "One load a day from A to B, without the days that are loaded already; ends at the first day that"
+                                + " fails, and goes on there when run again.")
         private @Nullable String span;
     }
+
+    @Option(names = "--again", description = "With --dates: loads days that are loaded already once more.")
+    private boolean again;
 
     @Option(names = "--with-dimensions", description = "Loads the dimensions of the named facts too.")
     private boolean withDimensions;
@@ -80,7 +89,7 @@ final class LoadCommand extends BaseCommand {
             if (format() != Format.TEXT) {
                 new LoadOutput(output()).write(loads, dates.span != null, format());
             }
-            return status(loads.get(loads.size() - 1));
+            return loads.isEmpty() ? ExitStatus.DONE : status(loads.get(loads.size() - 1));
         });
     }
 
@@ -89,6 +98,9 @@ final class LoadCommand extends BaseCommand {
         Loader loader = new Loader(project, warehouse, narrator, clock());
         List<LoadEntry> loads = new ArrayList<>();
         for (LoadDate day : days) {
+            if (dates.span != null && !again && isLoaded(project, warehouse, day)) {
+                continue;
+            }
             LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign, waived(), false));
             loads.add(load);
             if (format() == Format.TEXT) {
@@ -101,6 +113,20 @@ final class LoadCommand extends BaseCommand {
             }
         }
         return loads;
+    }
+
+    /** Whether every wanted table was loaded for a day already, as far as there was a delivery. */
+    private boolean isLoaded(Project project, Warehouse warehouse, LoadDate day) {
+        Set<String> wanted = (tables.isEmpty()
+                        ? project.definitions().stream()
+                        : tables.stream().map(project::definition))
+                .map(Definition::table)
+                .collect(Collectors.toSet());
+        Optional<LoadEntry> before = new Journal(warehouse).doneFor(day.toString(), wanted);
+        if (before.isPresent() && !options().quiet()) {
+            output().aside(day + " is loaded already, by load " + before.get().load() + "; --again loads it once more");
+        }
+        return before.isPresent();
     }
 
     /** Whoever reads the result with a program finds the errors in it; whoever watches sees them too. */

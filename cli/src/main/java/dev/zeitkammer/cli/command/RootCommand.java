@@ -25,6 +25,7 @@ import picocli.CommandLine.Spec;
         subcommands = {
             DemoCommand.class,
             NewCommand.class,
+            DraftCommand.class,
             CheckCommand.class,
             AlignCommand.class,
             RehearseCommand.class,

@@ -1,12 +1,25 @@
 package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.cli.output.SetAsideOutput;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.RowForm;
+import dev.zeitkammer.staging.RowsBack;
+import java.nio.file.Path;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code zeitkammer set-aside}. */
@@ -18,6 +31,21 @@ final class SetAsideCommand extends BaseCommand {
     @Parameters(arity = "0..1", paramLabel = "LOAD", description = "The number of a load (default: all loads).")
     private @Nullable Long load;
 
+    @Option(names = "--table", paramLabel = "TABLE", description = "Only rows of this table.")
+    private @Nullable String table;
+
+    @Option(
+            names = "--from",
+            paramLabel = "TEXT",
+            description = "Only rows of delivered files whose names contain this text.")
+    private @Nullable String from;
+
+    @Option(
+            names = "--to",
+            paramLabel = "FILE",
+            description = "Writes the rows to a new file in the form they came in, to be mended and delivered again.")
+    private @Nullable Path to;
+
     @Override
     int run() {
         Project project = project();
@@ -25,8 +53,49 @@ final class SetAsideCommand extends BaseCommand {
             Journal journal = new Journal(warehouse);
             Optional<Long> wanted = Optional.ofNullable(load);
             wanted.ifPresent(journal::load);
-            new SetAsideOutput(output()).write(journal.setAside(wanted), format());
+            List<SetAsideRow> rows = journal.setAside(wanted).stream()
+                    .filter(row -> table == null
+                            || row.table().equals(project.definition(table).table()))
+                    .filter(row -> from == null || String.valueOf(row.file()).contains(from))
+                    .toList();
+            if (to == null) {
+                new SetAsideOutput(output()).write(rows, format());
+            } else {
+                write(warehouse, journal, rows, to);
+            }
             return ExitStatus.DONE;
         });
+    }
+
+    private void write(Warehouse warehouse, Journal journal, List<SetAsideRow> rows, Path file) {
+        List<SetAsideRow> texts =
+                rows.stream().filter(row -> row.text() != null).toList();
+        if (texts.isEmpty()) {
+            throw new ZeitkammerException("There are no rows set aside to write; " + file + " was not made");
+        }
+        RowForm form = onlyForm(journal, texts);
+        List<String> distinct = texts.stream().map(SetAsideRow::text).distinct().toList();
+        new RowsBack(warehouse).write(file, form, distinct);
+        if (!options().quiet()) {
+            output().aside("Wrote " + distinct.size() + (distinct.size() == 1 ? " row" : " rows") + " to " + file
+                    + "; mend them there and deliver the file again.");
+        }
+    }
+
+    /** Rows of several forms do not go into one file. */
+    private static RowForm onlyForm(Journal journal, List<SetAsideRow> rows) {
+        Map<RowForm, String> forms = new LinkedHashMap<>();
+        Set<List<Object>> files = new HashSet<>();
+        for (SetAsideRow row : rows) {
+            if (files.add(List.of(row.load(), row.table(), row.file()))) {
+                journal.form(row).ifPresent(form -> forms.putIfAbsent(form, String.valueOf(row.file())));
+            }
+        }
+        if (forms.size() != 1) {
+            throw new UsageException("These rows came in " + forms.size()
+                    + " forms, as in " + String.join(" and ", forms.values())
+                    + "; one file holds rows of one form: name a load, --table or --from");
+        }
+        return forms.keySet().iterator().next();
     }
 }

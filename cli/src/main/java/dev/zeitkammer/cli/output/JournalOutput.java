@@ -1,11 +1,14 @@
 package dev.zeitkammer.cli.output;
 
+import dev.zeitkammer.books.Journal.Mark;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import java.time.Duration;
 import java.time.temporal.ChronoUnit;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.function.ToLongFunction;
 
 /** The journal: past loads, a line each. */
@@ -39,6 +42,41 @@ public final class JournalOutput {
                 .text("not loaded");
         loads.forEach(load -> table.row(row(load)));
         output.block(table.render(""));
+    }
+
+    /** High-water marks, a line each. */
+    public void marks(List<Mark> marks, Format format) {
+        switch (format) {
+            case TEXT -> {
+                if (marks.isEmpty()) {
+                    output.line("There are no high-water marks: no input with newer-than has been loaded.");
+                    return;
+                }
+                TextTable table = new TextTable()
+                        .text("table")
+                        .text("input")
+                        .text("column")
+                        .text("loaded up to");
+                marks.forEach(mark -> table.row(mark.table(), mark.input(), mark.column(), mark.mark()));
+                output.block(table.render(""));
+            }
+            case JSON ->
+                output.line(Json.of(marks.stream().map(JournalOutput::json).toList()));
+            case CSV -> {
+                output.line(Csv.line(List.of("table", "input", "column", "mark")));
+                marks.forEach(
+                        mark -> output.line(Csv.line(List.copyOf(json(mark).values()))));
+            }
+        }
+    }
+
+    private static Map<String, Object> json(Mark mark) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("table", mark.table());
+        json.put("input", mark.input());
+        json.put("column", mark.column());
+        json.put("mark", mark.mark());
+        return json;
     }
 
     private static List<String> row(LoadEntry load) {

@@ -1,0 +1,158 @@
+package dev.zeitkammer.profile;
+
+import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Place;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+
+/** Drafts definitions from files, tables or inputs. */
+public final class Drafting {
+
+    private static final Place COMMAND_LINE = new Place("--from", 1, 1);
+
+    private final Project project;
+    private final Warehouse warehouse;
+
+    public Drafting(Project project, Warehouse warehouse) {
+        this.project = project;
+        this.warehouse = warehouse;
+    }
+
+    /** What is drafted. */
+    public enum Kind {
+        DIMENSION("dimensions"),
+        FACT("facts");
+
+        private final String folder;
+
+        Kind(String folder) {
+            this.folder = folder;
+        }
+    }
+
+    /** A definition that was written, and the profile it was made of. */
+    public record Drafted(Path file, Profile profile) {}
+
+    /** What stands below {@code from:} of a draft, and the input that it means. */
+    private record From(Input input, List<String> lines) {}
+
+    /**
+     * Profiles rows and writes a definition of them.
+     *
+     * @param from a file or glob, the name of an input, or a table of the warehouse or of a database
+     * @param database the database that holds the table
+     * @param here the folder that relative files are relative to, before that of the project
+     * @throws UsageException when there is nothing to look at, or the definition is there already
+     */
+    public Drafted draft(Kind kind, String name, String from, Optional<String> database, Path here) {
+        if (!name.matches("[\\p{L}_][\\p{L}\\p{N}_]*")) {
+            throw new UsageException("\"" + name + "\" cannot be a name; expected letters, digits and underscores");
+        }
+        Path file = project.folder().resolve(kind.folder).resolve(name + ".yaml");
+        if (Files.exists(file)) {
+            throw new UsageException("There is a definition in " + file + " already; nothing was changed");
+        }
+        From found = from(name, from, database, here);
+        Profile profile = new Profiler(project, warehouse)
+                .of(found.input())
+                .orElseThrow(() -> new UsageException("There is nothing to look at: " + from + " has no delivery"));
+        if (germanDates(profile) && found.input().origin() instanceof Input.Files files) {
+            found = files(name, files.pattern().text(), Sniffing.withDates(files.csv(), "d.M.yyyy"));
+            profile = new Profiler(project, warehouse).of(found.input()).orElseThrow();
+        }
+        Draft draft = new Draft(project, profile, name, found.lines());
+        write(file, kind == Kind.DIMENSION ? draft.dimension() : draft.fact());
+        return new Drafted(file, profile);
+    }
+
+    private static boolean germanDates(Profile profile) {
+        return profile.columns().stream()
+                .anyMatch(column -> String.valueOf(column.least()).matches("\\d{1,2}\\.\\d{1,2}\\.\\d{4}")
+                        && String.valueOf(column.greatest()).matches("\\d{1,2}\\.\\d{1,2}\\.\\d{4}"));
+    }
+
+    private static void write(Path file, String text) {
+        try {
+            Files.createDirectories(file.getParent());
+            Files.writeString(file, text, StandardOpenOption.CREATE_NEW);
+        } catch (IOException refused) {
+            throw new ZeitkammerException("Cannot write " + file + ": " + refused.getMessage(), refused);
+        }
+    }
+
+    private From from(String name, String from, Optional<String> database, Path here) {
+        if (database.isPresent()) {
+            DatabaseAddress address = Optional.ofNullable(project.databases().get(database.get()))
+                    .orElseThrow(() -> new UsageException("There is no database \"" + database.get() + "\" in "
+                            + Project.FILE + "; "
+                            + Nearest.hint(database.get(), project.databases().keySet())));
+            return new From(
+                    input(name, new Input.Table(word(from), Optional.of(address))),
+                    List.of("table: " + Draft.quoted(from), "database: " + database.get()));
+        }
+        Optional<Input> known = project.inputs().stream()
+                .filter(input -> input.name().text().equals(from))
+                .findFirst();
+        if (known.isPresent()) {
+            return new From(known.get(), List.of(from));
+        }
+        boolean isPattern = from.contains("*") || from.contains("{");
+        for (Path folder : List.of(here, project.folder())) {
+            if (isPattern || Files.isRegularFile(folder.resolve(from))) {
+                String pattern = isPattern ? from : shown(folder.resolve(from));
+                return files(name, pattern, isPattern ? CsvForm.STANDARD : Sniffing.form(folder.resolve(from)));
+            }
+        }
+        if (from.contains("/") || from.matches(".*\\.(csv|tsv|txt|json|jsonl|ndjson|parquet)(\\.gz|\\.zst)?")) {
+            throw new UsageException("There is no file " + from + ", neither here nor in the project's folder");
+        }
+        return new From(
+                input(name, new Input.Table(word(from), Optional.empty())), List.of("table: " + Draft.quoted(from)));
+    }
+
+    /** A file as the project names it: relative where it is inside. */
+    private String shown(Path file) {
+        Path whole = file.toAbsolutePath().normalize();
+        return whole.startsWith(project.folder())
+                ? project.folder().relativize(whole).toString().replace('\\', '/')
+                : whole.toString();
+    }
+
+    private static From files(String name, String pattern, CsvForm form) {
+        String remark =
+                pattern.matches(".*\\d{4}-\\d\\d-\\d\\d.*") ? "   # for every day: {date} instead of the date" : "";
+        List<String> lines = new ArrayList<>(List.of("files: " + Draft.quoted(pattern) + remark));
+        Sniffing.written(form).ifPresent(lines::add);
+        return new From(input(name, new Input.Files(word(pattern), form)), lines);
+    }
+
+    private static Word word(String text) {
+        return new Word(text, COMMAND_LINE);
+    }
+
+    private static Input input(String name, Input.Origin origin) {
+        return new Input(
+                word(name),
+                origin,
+                List.of(),
+                Optional.empty(),
+                false,
+                Input.Extract.CHANGES,
+                false,
+                Optional.empty(),
+                false);
+    }
+}

@@ -1,0 +1,44 @@
+package dev.zeitkammer.profile;
+
+import dev.zeitkammer.engine.SqlType;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.regex.Pattern;
+
+/** What names and values of columns suggest; never more than a suggestion. */
+final class Guess {
+
+    private static final Pattern CHANGE =
+            Pattern.compile("chang|updat|modif|effective|valid_?from|as_?of|geaendert", Pattern.CASE_INSENSITIVE);
+    private static final Pattern MARK =
+            Pattern.compile("status|delet|remov|^del$|^op$|action|operation", Pattern.CASE_INSENSITIVE);
+    private static final Pattern KEY =
+            Pattern.compile("(^|_)(no|nr|id|code|key|number|num)$", Pattern.CASE_INSENSITIVE);
+    private static final List<String> DELETED = List.of("d", "del", "deleted", "x", "removed");
+
+    private Guess() {}
+
+    static boolean isDateOfChange(String column) {
+        return CHANGE.matcher(column).find();
+    }
+
+    static boolean isKeyName(String column) {
+        return KEY.matcher(column).find();
+    }
+
+    /** A condition that holds for deleted rows, where a column seems to mark them. */
+    static Optional<String> deletion(ColumnProfile column) {
+        if (!MARK.matcher(column.name()).find()) {
+            return Optional.empty();
+        }
+        String name = '"' + column.name().replace("\"", "\"\"") + '"';
+        if (column.type().equals(SqlType.BOOLEAN)) {
+            return Optional.of(name);
+        }
+        return column.few().stream()
+                .filter(value -> column.type().isText() && DELETED.contains(value.toLowerCase(Locale.ROOT)))
+                .map(value -> name + " = '" + value.replace("'", "''") + "'")
+                .findFirst();
+    }
+}

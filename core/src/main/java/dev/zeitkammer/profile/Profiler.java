@@ -1,0 +1,160 @@
+package dev.zeitkammer.profile;
+
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.Delivery;
+import dev.zeitkammer.staging.Earlier;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Staging;
+import dev.zeitkammer.staging.Wanted;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/** Profiles the newest delivery of an input. */
+public final class Profiler {
+
+    private static final int AT_ONCE = 6;
+    private static final int FEW = 8;
+    private static final double MOST = 0.9;
+
+    private final Project project;
+    private final Warehouse warehouse;
+
+    public Profiler(Project project, Warehouse warehouse) {
+        this.project = project;
+        this.warehouse = warehouse;
+    }
+
+    /** The profile of what an input has waiting; empty when there is no delivery. */
+    public Optional<Profile> of(Input input) {
+        Staging staging = new Staging(warehouse, project.folder());
+        return staging.newest(input, Earlier.NOTHING).map(delivery -> profile(staging, delivery));
+    }
+
+    private Profile profile(Staging staging, Delivery delivery) {
+        Wanted wanted = new Wanted(delivery);
+        delivery.header().forEach(column -> wanted.column(column, Optional.empty()));
+        StagedRows staged = staging.stage(delivery, wanted, Earlier.NOTHING);
+        long rows = warehouse.number("select count(*) from " + StagedRows.TABLE);
+        List<ColumnProfile> columns = new ArrayList<>();
+        for (int from = 0; from < staged.columns().size(); from += AT_ONCE) {
+            columns.addAll(columns(
+                    staged.columns().subList(from, Math.min(staged.columns().size(), from + AT_ONCE))));
+        }
+        Optional<String> effective = columns.stream()
+                .filter(column ->
+                        column.type().isMoment() && column.nulls() == 0 && Guess.isDateOfChange(column.name()))
+                .map(ColumnProfile::name)
+                .findFirst();
+        return new Profile(
+                delivery.shown(),
+                rows,
+                columns,
+                new KeySearch(warehouse, rows, columns).candidates(),
+                effective,
+                columns.stream()
+                        .flatMap(column -> Guess.deletion(column).stream())
+                        .findFirst(),
+                members(columns));
+    }
+
+    private List<ColumnProfile> columns(List<Column> some) {
+        Dialect dialect = warehouse.dialect();
+        String measures = some.stream()
+                .map(column -> dialect.quote(column.name()))
+                .map(name -> {
+                    String text = dialect.cast(name, SqlType.VARCHAR);
+                    return "count(*) - count(%s), count(distinct %s), min(length(%s)), max(length(%s)), cast(min(%s) as varchar), cast(max(%s) as varchar)"
+                            .formatted(name, name, text, text, name, name);
+                })
+                .collect(Collectors.joining(",\n  "));
+        List<ColumnProfile> profiles = new ArrayList<>();
+        warehouse.query("select " + measures + "\nfrom " + StagedRows.TABLE, row -> {
+            int next = 1;
+            for (Column column : some) {
+                profiles.add(new ColumnProfile(
+                        column.name(),
+                        column.type(),
+                        row.number(next++),
+                        row.number(next++),
+                        row.number(next++),
+                        row.number(next++),
+                        row.text(next++),
+                        row.text(next++),
+                        List.of()));
+            }
+            return true;
+        });
+        return profiles.stream().map(this::withFew).toList();
+    }
+
+    private ColumnProfile withFew(ColumnProfile column) {
+        if (column.distinct() == 0 || column.distinct() > FEW) {
+            return column;
+        }
+        String name = warehouse.dialect().quote(column.name());
+        List<String> few = warehouse.query(
+                "select distinct cast(" + name + " as varchar) from " + StagedRows.TABLE + " where " + name
+                        + " is not null order by 1",
+                row -> String.valueOf(row.text(1)));
+        return new ColumnProfile(
+                column.name(),
+                column.type(),
+                column.nulls(),
+                column.distinct(),
+                column.shortest(),
+                column.longest(),
+                column.least(),
+                column.greatest(),
+                few);
+    }
+
+    /** The dimensions whose single business key the values of columns are: by name, or since most of them are members. */
+    private Map<String, String> members(List<ColumnProfile> columns) {
+        Map<String, String> members = new LinkedHashMap<>();
+        for (Dimension dimension : project.dimensions()) {
+            if (dimension.kind() != Dimension.Kind.MEMBERS || dimension.key().size() != 1) {
+                continue;
+            }
+            String key = dimension.key().get(0).text();
+            for (ColumnProfile column : columns) {
+                boolean named = column.name().toLowerCase(Locale.ROOT).endsWith(key.toLowerCase(Locale.ROOT));
+                if (named || (column.distinct() > FEW && areMembers(column, dimension, key))) {
+                    members.putIfAbsent(column.name(), dimension.name().text());
+                }
+            }
+        }
+        return members;
+    }
+
+    private boolean areMembers(ColumnProfile column, Dimension dimension, String key) {
+        Optional<SqlType> type = warehouse.columns(dimension.table()).stream()
+                .filter(known -> known.name().equalsIgnoreCase(key))
+                .map(Column::type)
+                .findFirst();
+        if (type.isEmpty()
+                || type.get().isText() != column.type().isText()
+                || column.type().isMoment()) {
+            return false;
+        }
+        Dialect dialect = warehouse.dialect();
+        long found = warehouse.number("select count(distinct s.%s) from %s as s where s.%s in (select %s from %s)"
+                .formatted(
+                        dialect.quote(column.name()),
+                        StagedRows.TABLE,
+                        dialect.quote(column.name()),
+                        dialect.quote(key),
+                        warehouse.table(dimension.table())));
+        return found >= MOST * column.distinct();
+    }
+}
