@@ -12,6 +12,7 @@ import java.util.Optional;
  *
  * @param folder the folder it lives in, absolute
  * @param databases operational databases that inputs read from
+ * @param memory the most memory that the embedded engine may use, such as 2GB; empty: its own share of the machine
  * @param inputs those with files of their own
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
@@ -22,6 +23,7 @@ public record Project(
         Map<String, DatabaseAddress> warehouses,
         String use,
         Map<String, DatabaseAddress> databases,
+        Optional<String> memory,
         Conventions conventions,
         List<Input> inputs,
         List<Dimension> dimensions,

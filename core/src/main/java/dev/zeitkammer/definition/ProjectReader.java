@@ -60,6 +60,7 @@ public final class ProjectReader {
                 known.warehouses(),
                 known.use(),
                 known.databases(),
+                known.memory(),
                 known.conventions(),
                 inputs.all(),
                 dimensions,
@@ -71,11 +72,12 @@ public final class ProjectReader {
             Map<String, DatabaseAddress> warehouses,
             String use,
             Map<String, DatabaseAddress> databases,
+            Optional<String> memory,
             Conventions conventions) {}
 
     private Settings settings(Node.Mapping mapping) {
-        Section section =
-                Section.of(mapping, Project.FILE, problems, "project", "warehouses", "use", "databases", "conventions");
+        Section section = Section.of(
+                mapping, Project.FILE, problems, "project", "warehouses", "use", "databases", "memory", "conventions");
         String name = section.required("project", "the project's name")
                 .map(Word::text)
                 .orElse("");
@@ -92,7 +94,8 @@ public final class ProjectReader {
         Map<String, DatabaseAddress> databases = section.mapping("databases")
                 .map(below -> addresses(below, "database"))
                 .orElseGet(Map::of);
-        return new Settings(name, warehouses, use, databases, conventions);
+        Optional<String> memory = section.word("memory").filter(this::isMemory).map(Word::text);
+        return new Settings(name, warehouses, use, databases, memory, conventions);
     }
 
     private String use(Section section, Map<String, DatabaseAddress> warehouses) {
@@ -105,6 +108,14 @@ public final class ProjectReader {
         }
         return use.map(Word::text)
                 .orElseGet(() -> warehouses.keySet().iterator().next());
+    }
+
+    private boolean isMemory(Word word) {
+        boolean valid = word.text().matches("[1-9]\\d{0,5} ?[MG]B");
+        if (!valid) {
+            problems.add(word.place(), "\"memory\" is \"" + word + "\"; expected a size such as 800MB or 4GB");
+        }
+        return valid;
     }
 
     private Map<String, DatabaseAddress> addresses(Node.Mapping mapping, String what) {

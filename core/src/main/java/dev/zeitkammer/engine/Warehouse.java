@@ -3,6 +3,7 @@ package dev.zeitkammer.engine;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalDouble;
 import java.util.Set;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -29,6 +30,13 @@ public interface Warehouse extends AutoCloseable {
     String title();
 
     Dialect dialect();
+
+    /**
+     * How far the statement is that runs now, asked by another thread: between 0 and 1; empty when nothing is known.
+     */
+    default OptionalDouble progress() {
+        return OptionalDouble.empty();
+    }
 
     /** Runs one statement. */
     void execute(String sql);

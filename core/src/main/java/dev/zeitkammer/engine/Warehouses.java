@@ -3,6 +3,7 @@ package dev.zeitkammer.engine;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.duckdb.DuckDbWarehouse;
 import java.nio.file.Path;
+import java.util.Optional;
 
 /** Opens warehouses by their addresses. */
 public final class Warehouses {
@@ -16,8 +17,20 @@ public final class Warehouses {
      * @throws WarehouseException when it cannot be opened, saying why and what to do
      */
     public static Warehouse open(DatabaseAddress address, Path folder, Access access) {
+        return open(address, folder, access, Optional.empty());
+    }
+
+    /**
+     * Opens the warehouse at an address.
+     *
+     * @param memory the most that the embedded engine may use, such as 2GB; what does not fit goes to a folder beside the
+     *     warehouse while a load runs
+     */
+    public static Warehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
         if (address.url().startsWith(DuckDbWarehouse.URL)) {
-            return DuckDbWarehouse.open(address, folder, access);
+            DuckDbWarehouse warehouse = DuckDbWarehouse.open(address, folder, access);
+            memory.ifPresent(warehouse::limitMemory);
+            return warehouse;
         }
         throw new WarehouseException(
                 "Cannot open the warehouse " + address.name() + ": there is no engine for " + scheme(address.url())

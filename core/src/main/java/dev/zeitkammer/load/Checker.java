@@ -20,15 +20,11 @@ import java.util.TreeSet;
 public final class Checker {
 
     private final Project project;
-    private final Warehouse warehouse;
-    private final Clock clock;
     private final Preview preview;
 
     public Checker(Project project, Warehouse warehouse, Clock clock) {
         this.project = project;
-        this.warehouse = warehouse;
-        this.clock = clock;
-        this.preview = new Preview(project, warehouse, clock);
+        this.preview = Preview.withALook(project, warehouse, clock);
     }
 
     /**
@@ -102,10 +98,10 @@ public final class Checker {
             findings.add(
                     new Finding(table, "this warehouse keeps no foreign keys; verify proves what they would enforce"));
         }
-        ready.get()
-                .staged()
-                .map(staged -> new DeliveryCheck(warehouse, clock).of(definition, staged))
-                .ifPresent(findings::addAll);
+        ready.get().stumbles().forEach(text -> findings.add(new Finding(table, text)));
+        ready.get().feeds().stream()
+                .flatMap(feed -> feed.stumbles().stream())
+                .forEach(text -> findings.add(new Finding(table, text)));
         ready.get().prepared().alignment().notes().forEach(note -> findings.add(new Finding(table, note)));
         return findings;
     }

@@ -7,7 +7,6 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.load.Checker.Finding;
 import dev.zeitkammer.staging.StagedRows;
 import java.time.Clock;
 import java.time.LocalDate;
@@ -32,7 +31,7 @@ final class DeliveryCheck {
     }
 
     /** What was found in the staged rows, which must be the last that were staged. */
-    List<Finding> of(Definition definition, StagedRows staged) {
+    List<String> of(Definition definition, StagedRows staged) {
         List<String> texts = new ArrayList<>();
         String rows = "(select * from " + StagedRows.TABLE
                 + staged.delivery()
@@ -58,7 +57,7 @@ final class DeliveryCheck {
             duplicates(columns, effective, rows, staged, definition, texts);
         }
         effective.ifPresent(column -> toCome(column, rows, staged, texts));
-        return texts.stream().map(text -> new Finding(definition.table(), text)).toList();
+        return texts;
     }
 
     private static List<Word> key(Definition definition) {

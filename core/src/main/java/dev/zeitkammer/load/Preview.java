@@ -30,10 +30,22 @@ public final class Preview {
     private final Warehouse warehouse;
     private final Clock clock;
 
+    private final boolean looks;
+
     public Preview(Project project, Warehouse warehouse, Clock clock) {
+        this(project, warehouse, clock, false);
+    }
+
+    private Preview(Project project, Warehouse warehouse, Clock clock, boolean looks) {
         this.project = project;
         this.warehouse = warehouse;
         this.clock = clock;
+        this.looks = looks;
+    }
+
+    /** A preview that also looks at what a load would stumble over. */
+    static Preview withALook(Project project, Warehouse warehouse, Clock clock) {
+        return new Preview(project, warehouse, clock, true);
     }
 
     /**
@@ -42,13 +54,15 @@ public final class Preview {
      * @param staged the staged rows; empty for a table that makes its own
      * @param feeds the loads of the table's feeds that have a delivery
      * @param upkeep what keeps rows right that stand already
+     * @param stumbles what a load would stumble over in the delivery; only when asked for
      */
     public record Ready(
             Definition definition,
             Optional<StagedRows> staged,
             Prepared prepared,
             List<Ready> feeds,
-            Optional<Plan> upkeep) {}
+            Optional<Plan> upkeep,
+            List<String> stumbles) {}
 
     /**
      * Stages the newest delivery and prepares its load; empty when there is no delivery.
@@ -63,25 +77,30 @@ public final class Preview {
         }
         List<Ready> feeds =
                 load.feeds().stream().flatMap(feed -> ready(feed).stream()).toList();
-        return own.map(ready -> new Ready(definition, ready.staged(), ready.prepared(), feeds, load.upkeep(stamp())));
+        return own.map(ready ->
+                new Ready(definition, ready.staged(), ready.prepared(), feeds, load.upkeep(stamp()), ready.stumbles()));
     }
 
     private Optional<Ready> ready(TableLoad load) {
         Optional<Input> input = load.input();
         if (input.isEmpty()) {
-            return Optional.of(ready(load, Optional.empty()));
+            return Optional.of(ready(load, Optional.empty(), List.of()));
         }
         Staging staging = new Staging(warehouse, project.folder());
         return staging.newest(input.get(), earlier()).map(delivery -> {
             Wanted wanted = new Wanted(delivery);
             load.want(wanted);
             wanted.throwIfMissing();
-            return ready(load, Optional.of(staging.stage(delivery, wanted, earlier())));
+            StagedRows staged = staging.stage(delivery, wanted, earlier());
+            List<String> stumbles =
+                    looks ? new DeliveryCheck(warehouse, clock).of(load.definition(), staged) : List.of();
+            return ready(load, Optional.of(staged), stumbles);
         });
     }
 
-    private Ready ready(TableLoad load, Optional<StagedRows> staged) {
-        return new Ready(load.definition(), staged, load.prepare(staged, stamp()), List.of(), Optional.empty());
+    private Ready ready(TableLoad load, Optional<StagedRows> staged, List<String> stumbles) {
+        return new Ready(
+                load.definition(), staged, load.prepare(staged, stamp()), List.of(), Optional.empty(), stumbles);
     }
 
     /** Why an input has no delivery. */

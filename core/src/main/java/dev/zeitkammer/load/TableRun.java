@@ -129,6 +129,10 @@ final class TableRun {
     }
 
     private Prepared prepared(Part part) {
+        part.delivery()
+                .ifPresent(delivery -> listener.step(
+                        definition.table(),
+                        new Step.Write("stage", "Read " + delivery.shown() + " and convert its values.", "")));
         staged = part.delivery()
                 .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), earlier()))
                 .orElse(null);

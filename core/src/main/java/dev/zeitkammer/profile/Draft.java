@@ -75,15 +75,26 @@ public final class Draft {
         }
     }
 
-    /** A line with its comment. */
+    /** A line with its comment behind it; above it, where there is no room. */
     private void line(String content, String comment) {
-        text.append(content);
-        if (!comment.isEmpty()) {
-            text.append(" ".repeat(Math.max(1, COMMENT_COLUMN - content.length())))
+        String indent =
+                content.substring(0, content.length() - content.stripLeading().length());
+        if (comment.isEmpty()) {
+            text.append(content).append('\n');
+        } else if (content.length() < COMMENT_COLUMN) {
+            text.append(content)
+                    .append(" ".repeat(COMMENT_COLUMN - content.length()))
                     .append("# ")
-                    .append(comment);
+                    .append(comment)
+                    .append('\n');
+        } else {
+            text.append(indent)
+                    .append("# ")
+                    .append(comment)
+                    .append('\n')
+                    .append(content)
+                    .append('\n');
         }
-        text.append('\n');
     }
 
     /** Of a key that holds the date of change, what is left identifies the member. */

@@ -63,7 +63,7 @@ abstract class BaseCommand implements Callable<Integer> {
     /** Opens the project's warehouse for as long as the work takes. */
     final int withWarehouse(Project project, Access access, ToIntFunction<Warehouse> work) {
         try (Warehouse warehouse =
-                Warehouses.open(project.warehouse(options().warehouse()), project.folder(), access)) {
+                Warehouses.open(project.warehouse(options().warehouse()), project.folder(), access, project.memory())) {
             return work.applyAsInt(warehouse);
         }
     }

@@ -56,7 +56,7 @@ final class DemoCommand extends BaseCommand {
     }
 
     private int days(Project project, Warehouse warehouse, ResourceFolder files, DemoOutput told) {
-        Loader loader = new Loader(project, warehouse, new Narrator(output(), options()), clock());
+        Loader loader = new Loader(project, warehouse, new Narrator(output(), options(), warehouse), clock());
         int status = ExitStatus.DONE;
         Set<String> tables =
                 project.definitions().stream().map(Definition::table).collect(Collectors.toSet());

@@ -1,6 +1,5 @@
 package dev.zeitkammer.cli.command;
 
-import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.cli.output.Format;
@@ -11,6 +10,7 @@ import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.dimension.DimensionGuards;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.load.CatchUp;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.staging.LoadDate;
@@ -18,9 +18,7 @@ import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -94,14 +92,16 @@ final class LoadCommand extends BaseCommand {
     }
 
     private List<LoadEntry> load(Project project, Warehouse warehouse, List<LoadDate> days) {
-        Narrator narrator = new Narrator(output(), options());
+        Narrator narrator = new Narrator(output(), options(), warehouse);
         Loader loader = new Loader(project, warehouse, narrator, clock());
         List<LoadEntry> loads = new ArrayList<>();
         for (LoadDate day : days) {
-            if (dates.span != null && !again && isLoaded(project, warehouse, day)) {
+            List<String> wanted = wanted(project, warehouse, day);
+            boolean isDone = dates.span != null && !again && wanted.isEmpty();
+            if (isDone) {
                 continue;
             }
-            LoadEntry load = loader.load(new Request(day, tables, withDimensions, !noAlign, waived(), false));
+            LoadEntry load = loader.load(new Request(day, wanted, withDimensions, !noAlign, waived(), false));
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);
@@ -115,18 +115,20 @@ final class LoadCommand extends BaseCommand {
         return loads;
     }
 
-    /** Whether every wanted table was loaded for a day already, as far as there was a delivery. */
-    private boolean isLoaded(Project project, Warehouse warehouse, LoadDate day) {
-        Set<String> wanted = (tables.isEmpty()
-                        ? project.definitions().stream()
-                        : tables.stream().map(project::definition))
-                .map(Definition::table)
-                .collect(Collectors.toSet());
-        Optional<LoadEntry> before = new Journal(warehouse).doneFor(day.toString(), wanted);
-        if (before.isPresent() && !options().quiet()) {
-            output().aside(day + " is loaded already, by load " + before.get().load() + "; --again loads it once more");
+    /** The tables to load for a day; empty when it is loaded already. */
+    private List<String> wanted(Project project, Warehouse warehouse, LoadDate day) {
+        if (dates.span == null || again) {
+            return tables;
         }
-        return before.isPresent();
+        List<Definition> all = tables.isEmpty()
+                ? project.definitions()
+                : tables.stream().map(project::definition).toList();
+        List<String> open = new CatchUp(warehouse)
+                .open(day, all).stream().map(Definition::table).toList();
+        if (open.isEmpty() && !options().quiet()) {
+            output().aside(day + " is loaded already; --again loads it once more");
+        }
+        return open;
     }
 
     /** Whoever reads the result with a program finds the errors in it; whoever watches sees them too. */

@@ -1,6 +1,8 @@
 package dev.zeitkammer.cli.command;
 
+import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.cli.output.Output;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.step.Step;
 import java.util.List;
@@ -10,14 +12,17 @@ final class Narrator implements LoadListener {
 
     private final Output output;
     private final CommonOptions options;
+    private final ProgressLine progress;
 
-    Narrator(Output output, CommonOptions options) {
+    Narrator(Output output, CommonOptions options, Warehouse warehouse) {
         this.output = output;
         this.options = options;
+        this.progress = new ProgressLine(warehouse, System.console() != null && !options.quiet());
     }
 
     @Override
     public void step(String table, Step step) {
+        progress.step(table, step.name());
         if (options.verbose()) {
             output.aside(table + ": " + step.name());
         }
@@ -28,6 +33,11 @@ final class Narrator implements LoadListener {
         if (!options.quiet()) {
             notes.forEach(note -> output.aside("Note: " + note));
         }
+    }
+
+    @Override
+    public void ended(TableEntry entry) {
+        progress.end();
     }
 
     @Override

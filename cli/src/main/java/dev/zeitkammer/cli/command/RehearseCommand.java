@@ -37,7 +37,7 @@ final class RehearseCommand extends BaseCommand {
         Project project = project();
         tables.forEach(project::definition);
         return withWarehouse(project, Access.REHEARSE, warehouse -> {
-            Loader loader = new Loader(project, warehouse, new Narrator(output(), options()), clock());
+            Loader loader = new Loader(project, warehouse, new Narrator(output(), options(), warehouse), clock());
             Rehearsal rehearsal = loader.rehearse(date == null ? LoadDate.of(LocalDate.now()) : date, tables);
             new RehearsalOutput(output()).write(rehearsal, format());
             return ExitStatus.DONE;

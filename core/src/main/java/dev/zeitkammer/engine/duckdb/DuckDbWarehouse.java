@@ -26,12 +26,14 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.OptionalDouble;
 import java.util.Properties;
 import java.util.Set;
 import java.util.function.Supplier;
 import org.duckdb.DuckDBAppender;
 import org.duckdb.DuckDBConnection;
 import org.duckdb.DuckDBDriver;
+import org.duckdb.DuckDBPreparedStatement;
 import org.jspecify.annotations.Nullable;
 
 /** The embedded warehouse: one file, opened by one program at a time for writing. */
@@ -45,9 +47,12 @@ public final class DuckDbWarehouse implements Warehouse {
             "set autoinstall_known_extensions = false",
             "set autoload_known_extensions = false",
             "set integer_division = true",
+            "set enable_progress_bar = true",
+            "set enable_progress_bar_print = false",
             "set TimeZone = 'UTC'");
 
     private final Connection connection;
+    private volatile @Nullable Statement running;
     private final String title;
     private final @Nullable String schema;
     private final DuckDbDialect dialect = new DuckDbDialect();
@@ -92,6 +97,11 @@ public final class DuckDbWarehouse implements Warehouse {
         }
     }
 
+    /** Sets the most memory to use, such as 2GB. */
+    public void limitMemory(String most) {
+        execute("set memory_limit = " + dialect.text(most));
+    }
+
     @Override
     public String title() {
         return title;
@@ -105,9 +115,26 @@ public final class DuckDbWarehouse implements Warehouse {
     @Override
     public void execute(String sql) {
         try (Statement statement = connection.createStatement()) {
+            running = statement;
             statement.execute(sql);
         } catch (SQLException failed) {
             throw failure(failed);
+        } finally {
+            running = null;
+        }
+    }
+
+    @Override
+    public OptionalDouble progress() {
+        Statement now = running;
+        if (!(now instanceof DuckDBPreparedStatement statement)) {
+            return OptionalDouble.empty();
+        }
+        try {
+            double percent = statement.getQueryProgress().getPercentage();
+            return percent < 0 ? OptionalDouble.empty() : OptionalDouble.of(Math.min(1, percent / 100));
+        } catch (SQLException ended) {
+            return OptionalDouble.empty();
         }
     }
 
