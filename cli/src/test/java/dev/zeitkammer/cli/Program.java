@@ -50,6 +50,20 @@ final class Program {
         }
     }
 
+    /** Starts the program with its standard error in reach of the caller. */
+    Process startTelling(String... args) {
+        List<String> command = new ArrayList<>(List.of(LAUNCHER.toString()));
+        command.addAll(List.of(args));
+        try {
+            return new ProcessBuilder(command)
+                    .directory(folder.toFile())
+                    .redirectOutput(output("out").toFile())
+                    .start();
+        } catch (IOException notStarted) {
+            throw new UncheckedIOException(notStarted);
+        }
+    }
+
     private Path output(String name) {
         return folder.resolveSibling(folder.getFileName() + "." + name);
     }

@@ -103,15 +103,15 @@ final class DeliveryCheck {
         long conflicting = warehouse.number("select coalesce(sum(n), 0) from (select count(*) as n from (" + distinct
                 + ") as d group by " + dialect.columns(same) + " having count(*) > 1) as g");
         if (conflicting > 0) {
-            texts.add(rows(conflicting) + " that share their key (" + String.join(", ", same) + ") and differ"
+            texts.add(rows(conflicting) + " with the same key (" + String.join(", ", same) + ") and different values"
                     + (isDecided(definition)
                             ? "; one of each is chosen"
-                            : "; those that differ in what is loaded would be set aside"));
+                            : "; they would be set aside where what is loaded differs"));
         }
         long repeated = warehouse.number("select count(*) from " + rows + " where " + known)
                 - warehouse.number("select count(*) from (" + distinct + ") as d");
         if (repeated > 0) {
-            texts.add(rows(repeated) + " that repeat another one exactly");
+            texts.add(rows(repeated) + " more that are the same as another one");
         }
     }
 

@@ -99,9 +99,15 @@ public final class Draft {
 
     /** Of a key that holds the date of change, what is left identifies the member. */
     private List<String> businessKey(Optional<String> effective) {
-        List<List<String>> keys = profile.keys();
+        List<List<String>> keys = profile.keys().stream()
+                .filter(columns -> columns.stream().allMatch(this::isFree))
+                .toList();
         if (keys.isEmpty()) {
-            return List.of(profile.columns().get(0).name());
+            return List.of(profile.columns().stream()
+                    .map(ColumnProfile::name)
+                    .filter(this::isFree)
+                    .findFirst()
+                    .orElse(profile.columns().get(0).name()));
         }
         List<String> key = keys.stream()
                 .filter(columns -> columns.size() > 1
@@ -115,7 +121,8 @@ public final class Draft {
     }
 
     private String keyRemark(List<String> key, Optional<String> effective) {
-        if (profile.keys().isEmpty()) {
+        if (profile.keys().isEmpty()
+                || !effective.isPresent() && !profile.keys().contains(key)) {
             return profile.rows() == 0
                     ? "there are no rows to tell by"
                     : "no column, and no two or three together, tells all rows apart";
@@ -166,10 +173,15 @@ public final class Draft {
     }
 
     private String nameFor(String column) {
+        return isFree(column) ? column : "source_" + column;
+    }
+
+    /** Whether no column that the program keeps itself has this name. */
+    private boolean isFree(String column) {
         Set<String> taken = new HashSet<>(List.of(name + "_key"));
         Arrays.stream(Housekeeping.values())
                 .forEach(housekeeping -> taken.add(project.conventions().column(housekeeping)));
-        return taken.contains(column.toLowerCase(Locale.ROOT)) ? "source_" + column : column;
+        return !taken.contains(column.toLowerCase(Locale.ROOT));
     }
 
     /** A fact table. */

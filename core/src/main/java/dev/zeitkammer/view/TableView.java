@@ -43,7 +43,7 @@ public final class TableView {
     public record Selection(Optional<LocalDateTime> asOf, Optional<String> where, Optional<Long> limit) {}
 
     /**
-     * The rows in order of the surrogate key, or of the grain.
+     * The rows in order of the surrogate key, or of the grain; of a fact without one, in order of its columns.
      *
      * @throws UsageException when the table has no versions and a moment was given
      */
@@ -55,7 +55,7 @@ public final class TableView {
         String where = conditions.isEmpty() ? "" : " where " + String.join(" and ", conditions);
         String limit = selection.limit().map(rows -> " limit " + rows).orElse("");
         String sql = "select * from " + warehouse.table(definition.table()) + " as t" + where + " order by "
-                + dialect.columns(order(definition)) + limit;
+                + dialect.columns(order(definition, columns)) + limit;
         try {
             return warehouse.result(sql);
         } catch (WarehouseException refused) {
@@ -77,11 +77,14 @@ public final class TableView {
         return columns;
     }
 
-    private static List<String> order(Definition definition) {
+    /** Facts without a grain are put in order of all they hold. */
+    private static List<String> order(Definition definition, List<Column> columns) {
         if (definition instanceof Dimension dimension) {
             return List.of(dimension.keyColumn());
         }
-        return ((Fact) definition).grain().stream().map(Word::text).toList();
+        List<String> grain =
+                ((Fact) definition).grain().stream().map(Word::text).toList();
+        return grain.isEmpty() ? columns.stream().map(Column::name).toList() : grain;
     }
 
     private String validAt(Definition definition, List<Column> columns, LocalDateTime moment) {

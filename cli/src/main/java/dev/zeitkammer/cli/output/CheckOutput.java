@@ -31,7 +31,7 @@ public final class CheckOutput {
         if (quiet) {
             return;
         }
-        TextTable table = new TextTable().text("table").text("found");
+        TextTable table = new TextTable().text("table").prose("found");
         report.findings().forEach(finding -> table.row(finding.table(), finding.text()));
         if (!report.findings().isEmpty()) {
             output.block(table.render(""));

@@ -11,15 +11,23 @@ import java.util.List;
 final class TextTable {
 
     private static final int WIDEST = 60;
+    private static final int WIDEST_PROSE = 96;
 
     private final List<String> headers = new ArrayList<>();
     private final List<Boolean> numeric = new ArrayList<>();
     private final List<List<String>> rows = new ArrayList<>();
+    private int wrapped = -1;
 
     TextTable text(String header) {
         headers.add(header);
         numeric.add(false);
         return this;
+    }
+
+    /** A column of sentences, which go over several lines where they are long. */
+    TextTable prose(String header) {
+        wrapped = headers.size();
+        return text(header);
     }
 
     TextTable number(String header) {
@@ -63,7 +71,9 @@ final class TextTable {
                     .header(headers.get(index))
                     .headerAlign(align)
                     .dataAlign(align)
-                    .maxWidth(WIDEST, OverflowBehaviour.ELLIPSIS_RIGHT);
+                    .maxWidth(
+                            index == wrapped ? WIDEST_PROSE : WIDEST,
+                            index == wrapped ? OverflowBehaviour.NEWLINE : OverflowBehaviour.ELLIPSIS_RIGHT);
         }
         String[][] cells = rows.stream().map(row -> row.toArray(String[]::new)).toArray(String[][]::new);
         String plain = AsciiTable.getTable(AsciiTable.NO_BORDERS, columns, cells);
