@@ -90,7 +90,7 @@ final class ProgressLine {
 
     private String rendered(ProgressState state, int width) {
         int full = (int) Math.round(share * BAR);
-        String line = table + ": " + step + "  " + "█".repeat(full) + "░".repeat(BAR - full) + "  "
+        String line = table + ": " + step + "  " + "━".repeat(full) + "╌".repeat(BAR - full) + "  "
                 + Math.round(share * 100) + " %" + left();
         return line.length() > width ? line.substring(0, width) : line + " ".repeat(width - line.length());
     }
