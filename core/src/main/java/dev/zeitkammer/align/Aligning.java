@@ -14,12 +14,15 @@ import java.util.Optional;
 /** Compares a table with its shape; changes nothing. */
 public final class Aligning {
 
+    private static final int LONGEST_NAME = 60;
+
     private final TableShape shape;
     private final Warehouse warehouse;
     private final Dialect dialect;
     private final String table;
     private final List<Column> existing;
     private final List<String> statements = new ArrayList<>();
+    private boolean viewsAreGone;
     private final List<ShapedColumn> added = new ArrayList<>();
 
     private Aligning(TableShape shape, Warehouse warehouse) {
@@ -53,6 +56,7 @@ public final class Aligning {
             notes = dropped();
         }
         comment();
+        index();
         shape.views().forEach(this::show);
         return new Alignment(
                 statements, creates, added.stream().map(ShapedColumn::name).toList(), notes);
@@ -92,7 +96,12 @@ public final class Aligning {
             statements.add(dialect.addColumn(table, wanted.column()));
             added.add(wanted);
         } else if (!found.get().type().equals(dialect.stored(wanted.type()))) {
-            statements.add(retyped(found.get(), wanted.column()));
+            String alter = retyped(found.get(), wanted.column());
+            if (dialect.viewsHoldColumns() && !viewsAreGone) {
+                shape.views().forEach(view -> statements.add(dialect.dropView(warehouse.table(view.name()))));
+                viewsAreGone = true;
+            }
+            statements.add(alter);
         }
     }
 
@@ -149,12 +158,31 @@ public final class Aligning {
         }
     }
 
+    private void index() {
+        List<String> standing = List.copyOf(warehouse.indexes(shape.name()));
+        for (List<String> columns : shape.indexes()) {
+            String name = ("zk_" + shape.name() + "_" + String.join("_", columns)).replaceAll("[^\\p{L}\\p{N}_]", "_");
+            String fitting = name.length() <= LONGEST_NAME
+                    ? name
+                    : name.substring(0, LONGEST_NAME - 9) + "_" + Integer.toHexString(name.hashCode());
+            if (!standing.contains(fitting)) {
+                statements.addAll(dialect.createIndex(fitting, table, columns));
+            }
+        }
+    }
+
+    private boolean sameColumns(List<Column> standing, List<Column> wanted) {
+        return standing.equals(wanted.stream()
+                .map(column -> new Column(column.name(), dialect.stored(column.type())))
+                .toList());
+    }
+
     private void show(ShapedView view) {
         if (warehouse.has(view.name())) {
             throw new ZeitkammerException("The view " + view.name() + " of " + shape.name()
                     + " cannot be made: a table has that name; choose another one");
         }
-        if (!warehouse.viewColumns(view.name()).equals(view.columns())) {
+        if (viewsAreGone || !sameColumns(warehouse.viewColumns(view.name()), view.columns())) {
             statements.add(dialect.createView(warehouse.table(view.name()), view.query()));
         }
     }

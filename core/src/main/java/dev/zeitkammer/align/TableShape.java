@@ -13,15 +13,18 @@ import java.util.Optional;
  * @param identity the columns without which an existing table is not one of this program's
  * @param about what the table is, for readers of the catalog
  * @param views the views that belong to it
+ * @param indexes the columns by which its rows are looked for, where the engine keeps indexes
  */
 public record TableShape(
         String name,
         List<ShapedColumn> columns,
         List<String> identity,
         Optional<String> about,
-        List<ShapedView> views) {
+        List<ShapedView> views,
+        List<List<String>> indexes) {
 
     public TableShape {
+        indexes = List.copyOf(indexes);
         columns = List.copyOf(columns);
         identity = List.copyOf(identity);
         views = List.copyOf(views);
@@ -41,6 +44,11 @@ public record TableShape(
         }
     }
 
+    /** The same with indexes. */
+    public TableShape indexedBy(List<List<String>> found) {
+        return new TableShape(name, columns, identity, about, views, found);
+    }
+
     /** A view with the columns that its query has. */
     public record ShapedView(String name, List<Column> columns, String query) {
 
@@ -55,6 +63,6 @@ public record TableShape(
                 .map(column -> new ShapedColumn(
                         column.name(), column.type(), Optional.empty(), Optional.empty(), Optional.empty()))
                 .toList();
-        return new TableShape(name, shaped, identity, Optional.empty(), List.of());
+        return new TableShape(name, shaped, identity, Optional.empty(), List.of(), List.of());
     }
 }

@@ -33,7 +33,7 @@ public final class Books {
         if (stand(warehouse)) {
             return;
         }
-        warehouse.execute("create schema if not exists " + warehouse.dialect().quote("zeitkammer"));
+        warehouse.createBooks();
         for (BookTable table : BookTable.values()) {
             warehouse.execute(
                     "create table if not exists " + warehouse.book(table.tableName()) + " (" + table.columns() + ")");

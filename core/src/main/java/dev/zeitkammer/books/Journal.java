@@ -64,7 +64,8 @@ public final class Journal {
         Map<Long, List<TableEntry>> tables = new LinkedHashMap<>();
         warehouse.query(
                 "select load, table_name, kind, status, seconds, inserted, updated, error from "
-                        + warehouse.book("table_loads") + condition + " order by load, rowid",
+                        + warehouse.book("table_loads") + condition + " order by load, "
+                        + warehouse.dialect().rowPlace(),
                 row -> {
                     CountKey key = new CountKey(row.number(1), String.valueOf(row.text(2)));
                     Map<String, Map<String, Long>> byRole = new LinkedHashMap<>(counts.getOrDefault(key, Map.of()));
@@ -105,7 +106,8 @@ public final class Journal {
     private Map<CountKey, Map<String, Map<String, Long>>> counts() {
         Map<CountKey, Map<String, Map<String, Long>>> counts = new LinkedHashMap<>();
         warehouse.query(
-                "select load, table_name, role, name, staged_rows from " + warehouse.book("counts") + " order by rowid",
+                "select load, table_name, role, name, staged_rows from " + warehouse.book("counts") + " order by "
+                        + warehouse.dialect().rowPlace(),
                 row -> counts.computeIfAbsent(
                                 new CountKey(row.number(1), String.valueOf(row.text(2))), key -> new LinkedHashMap<>())
                         .computeIfAbsent(String.valueOf(row.text(3)), role -> new LinkedHashMap<>())

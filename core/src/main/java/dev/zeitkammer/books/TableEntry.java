@@ -48,6 +48,11 @@ public record TableEntry(
         return new TableEntry(table, kind, status, seconds, 0, 0, Map.of(), Map.of(), List.of(), Optional.of(why));
     }
 
+    /** Whether what depends on the table may be loaded. */
+    public boolean isLoaded() {
+        return status == LoadStatus.DONE || status == LoadStatus.SKIPPED;
+    }
+
     public long count(String name) {
         return counts.getOrDefault(name, 0L);
     }

@@ -85,8 +85,8 @@ public final class ProjectReader {
                 .map(below -> addresses(below, "warehouse"))
                 .orElseGet(Map::of);
         if (warehouses.isEmpty()) {
-            warehouses =
-                    Map.of(DEFAULT_WAREHOUSE, new DatabaseAddress(DEFAULT_WAREHOUSE, DEFAULT_URL, null, null, null));
+            warehouses = Map.of(
+                    DEFAULT_WAREHOUSE, new DatabaseAddress(DEFAULT_WAREHOUSE, DEFAULT_URL, null, null, null, null));
         }
         String use = use(section, warehouses);
         Conventions conventions =
@@ -124,7 +124,11 @@ public final class ProjectReader {
         for (Node.Entry entry : all.entries()) {
             String name = entry.keyword().text();
             all.mappingOf(entry.value(), "the " + what + " \"" + name + "\"").ifPresent(details -> {
-                Section section = Section.of(details, "a " + what, problems, "url", "user", "password", "schema");
+                Section section = Section.of(
+                        details, "a " + what, problems, "url", "user", "password", "password-file", "schema");
+                if (section.has("password") && section.has("password-file")) {
+                    problems.add(section.placeOf("password-file"), "there is a \"password\" too; expected one of them");
+                }
                 String url = section.required("url", "a JDBC URL such as " + DEFAULT_URL)
                         .map(this::supportedUrl)
                         .orElse("");
@@ -135,6 +139,7 @@ public final class ProjectReader {
                                 url,
                                 section.word("user").map(Word::text).orElse(null),
                                 section.word("password").map(Word::text).orElse(null),
+                                section.word("password-file").map(Word::text).orElse(null),
                                 section.word("schema").map(Word::text).orElse(null)));
             });
         }

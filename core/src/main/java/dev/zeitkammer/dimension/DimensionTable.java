@@ -109,7 +109,8 @@ public record DimensionTable(
                 shape,
                 names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
                 definition.about().map(Word::text),
-                new DimensionViews(this, warehouse).all());
+                new DimensionViews(this, warehouse).all(),
+                List.of(names(Role.SURROGATE), names(Role.KEY)));
     }
 
     /** The names of the columns in these roles, in order of the table. */

@@ -1,5 +1,11 @@
 package dev.zeitkammer.engine;
 
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Optional;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -9,6 +15,7 @@ import org.jspecify.annotations.Nullable;
  * @param url a JDBC URL; a relative file in it is relative to the project's folder
  * @param user the user, or null when none is needed
  * @param password the password, or null; never printed
+ * @param passwordFile a file whose first line is the password, relative to the project; or null
  * @param schema the schema that holds the tables, or null for the engine's default
  */
 public record DatabaseAddress(
@@ -16,7 +23,25 @@ public record DatabaseAddress(
         String url,
         @Nullable String user,
         @Nullable String password,
+        @Nullable String passwordFile,
         @Nullable String schema) {
+
+    /**
+     * The password, from where it stands.
+     *
+     * @throws WarehouseException when its file cannot be read
+     */
+    public Optional<String> secret(Path folder) {
+        if (passwordFile == null) {
+            return Optional.ofNullable(password);
+        }
+        Path file = folder.resolve(passwordFile);
+        try (Stream<String> lines = Files.lines(file)) {
+            return lines.findFirst();
+        } catch (IOException | UncheckedIOException unreadable) {
+            throw new WarehouseException("Cannot read the password-file " + file + " of " + name, unreadable);
+        }
+    }
 
     /** The URL without its parameters, which may hold a password, and without a user before the host. */
     public String shownUrl() {

@@ -99,6 +99,9 @@ public interface Dialect {
     /** The day before a date. */
     String dayBefore(String date);
 
+    /** By what rows of a table that are never changed are in the order in which they were written. */
+    String rowPlace();
+
     /** A statement that keeps the rows of a query in a scratch table of this connection, replacing an older one. */
     String keep(String scratch, String query);
 
@@ -166,6 +169,21 @@ public interface Dialect {
     /** A statement that creates a view, or puts another query under its name. */
     default String createView(String view, String query) {
         return "create or replace view " + view + " as\n" + query;
+    }
+
+    /** Whether a view keeps its table's columns from being changed, so that it must be made anew. */
+    default boolean viewsHoldColumns() {
+        return false;
+    }
+
+    /** A statement that drops a view, if it is there. */
+    default String dropView(String view) {
+        return "drop view if exists " + view;
+    }
+
+    /** Statements that make an index; none where the engine is faster without. */
+    default List<String> createIndex(String name, String table, List<String> columns) {
+        return List.of();
     }
 
     /** A statement that changes the type of a column. */

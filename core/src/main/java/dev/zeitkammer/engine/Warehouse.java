@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -48,7 +49,17 @@ public interface Warehouse extends AutoCloseable {
     <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values);
 
     /** The rows of a query, with the names of their columns. */
-    Result result(String sql);
+    default Result result(String sql) {
+        List<Column> columns = describe(sql);
+        List<List<@Nullable Object>> rows = query(sql, row -> {
+            List<@Nullable Object> values = new ArrayList<>();
+            for (int column = 1; column <= row.width(); column++) {
+                values.add(row.value(column));
+            }
+            return values;
+        });
+        return new Result(columns, rows);
+    }
 
     /** The columns a query would have; the query is not run. */
     List<Column> describe(String query);
@@ -61,6 +72,20 @@ public interface Warehouse extends AutoCloseable {
 
     /** What the catalog says a table and its columns are, by the column's name; the table's own under the empty text. */
     Map<String, String> comments(String table);
+
+    /** The names of the indexes of a table of the star. */
+    default Set<String> indexes(String table) {
+        return Set.of();
+    }
+
+    /** Makes the schema of the books, where it is missing. */
+    void createBooks();
+
+    /** Another connection to the same warehouse, for work side by side. */
+    Warehouse another();
+
+    /** Takes the lock of the warehouse's loads for as long as this connection is open; false when another program has it. */
+    boolean lock();
 
     /** The names of the tables of the books that stand in the warehouse. */
     Set<String> books();
@@ -86,6 +111,9 @@ public interface Warehouse extends AutoCloseable {
      * @param rows values in order of the columns: Integer, Long, BigDecimal, Float, Double, Boolean, a date or time of java.time, or text
      */
     void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows);
+
+    /** Hands the rows of a query in this warehouse over to the stager, which keeps them in a scratch table. */
+    void handOver(String query, String scratch);
 
     /** Brings a scratch table of the stager into reach of this warehouse, under the same name. */
     void receive(String scratch);

@@ -3,7 +3,7 @@ package dev.zeitkammer.engine;
 import org.jspecify.annotations.Nullable;
 
 /** The warehouse could not be opened, or refused a statement. */
-public final class WarehouseException extends ZeitkammerException {
+public class WarehouseException extends ZeitkammerException {
 
     private static final long serialVersionUID = 1L;
 

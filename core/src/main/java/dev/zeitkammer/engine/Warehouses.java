@@ -2,6 +2,7 @@ package dev.zeitkammer.engine;
 
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.duckdb.DuckDbWarehouse;
+import dev.zeitkammer.engine.postgres.PostgresWarehouse;
 import java.nio.file.Path;
 import java.util.Optional;
 
@@ -32,9 +33,12 @@ public final class Warehouses {
             memory.ifPresent(warehouse::limitMemory);
             return warehouse;
         }
+        if (address.url().startsWith(PostgresWarehouse.URL)) {
+            return PostgresWarehouse.open(address, folder, access, memory);
+        }
         throw new WarehouseException(
                 "Cannot open the warehouse " + address.name() + ": there is no engine for " + scheme(address.url())
-                        + "; known is " + DuckDbWarehouse.URL,
+                        + "; known are " + DuckDbWarehouse.URL + " and " + PostgresWarehouse.URL,
                 null);
     }
 

@@ -88,7 +88,8 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
     TableShape shape() {
         List<String> identity = new ArrayList<>(grainNames());
         identity.add(stamp(Housekeeping.INSERTED_BY));
-        return TableShape.plain(definition.table(), columns(), identity);
+        return TableShape.plain(definition.table(), columns(), identity)
+                .indexedBy(grain.isEmpty() ? List.of() : List.of(grainNames()));
     }
 
     /** The grain of a row under an alias as one text, the same for a staged row and for the fact that it becomes. */

@@ -46,6 +46,7 @@ public final class Aligner {
 
     /** Does it, one transaction a table. */
     public List<Aligned> align() {
+        Loader.lock(warehouse);
         new Books(warehouse).create();
         List<Aligned> all = new ArrayList<>();
         for (Definition definition : project.definitions()) {

@@ -7,9 +7,9 @@ import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Stamp;
@@ -52,6 +52,7 @@ public final class Loader {
      * @param align whether tables are made to fit their definitions
      * @param waived the guards that are to let pass, by the names of their options
      * @param rehearsal whether the values that change are read off, inside a transaction that the caller takes back
+     * @param jobs how many independent dimensions are loaded side by side, each over a connection of its own
      */
     public record Request(
             LoadDate date,
@@ -59,7 +60,19 @@ public final class Loader {
             boolean withDimensions,
             boolean align,
             Set<String> waived,
-            boolean rehearsal) {
+            boolean rehearsal,
+            int jobs) {
+
+        /** Tables one after another. */
+        public Request(
+                LoadDate date,
+                List<String> tables,
+                boolean withDimensions,
+                boolean align,
+                Set<String> waived,
+                boolean rehearsal) {
+            this(date, tables, withDimensions, align, waived, rehearsal, 1);
+        }
 
         public Request {
             tables = List.copyOf(tables);
@@ -76,24 +89,58 @@ public final class Loader {
     public LoadEntry load(Request request) {
         List<Definition> selected = selected(request);
         LocalDateTime started = now();
+        if (!request.rehearsal()) {
+            lock(warehouse);
+        }
         books.create();
         books.closeCutOff();
         long load = books.begin(request.date().toString(), started);
         Stamp stamp = new Stamp(load, request.date(), started);
+        List<TableEntry> entries = request.jobs() > 1 && !request.rehearsal()
+                ? new SideBySide(project, warehouse, listener, request, stamp).load(selected)
+                : oneByOne(selected, request, stamp);
+        LoadStatus status = overall(entries);
+        LocalDateTime ended = now();
+        end(load, status, ended);
+        return new LoadEntry(load, request.date().toString(), status, started, Optional.of(ended), entries);
+    }
+
+    /** Only one program loads at a time; a rehearsal keeps nothing and needs no lock. */
+    static void lock(Warehouse warehouse) {
+        if (!warehouse.lock()) {
+            throw new BusyException(
+                    "Another load is running in " + warehouse.title()
+                            + "; run this again when it has ended, or wait for it" + " with --wait",
+                    null);
+        }
+    }
+
+    /** A load whose connection was lost is entered as cut off by the next one. */
+    private void end(long load, LoadStatus status, LocalDateTime ended) {
+        try {
+            books.end(load, status, ended);
+        } catch (WarehouseException unreachable) {
+            if (status == LoadStatus.DONE) {
+                throw unreachable;
+            }
+            listener.cause(unreachable);
+        }
+    }
+
+    private List<TableEntry> oneByOne(List<Definition> selected, Request request, Stamp stamp) {
+        TableLoading loading = new TableLoading(project, warehouse, listener, request, stamp);
         List<TableEntry> entries = new ArrayList<>();
         Set<String> notLoaded = new HashSet<>();
         for (Definition definition : selected) {
-            TableEntry entry = load(definition, stamp, request, notLoaded);
-            if (entry.status() != LoadStatus.DONE && entry.status() != LoadStatus.SKIPPED) {
+            TableEntry entry = loading.load(definition, notLoaded);
+            if (!entry.isLoaded()) {
                 notLoaded.add(definition.name().text());
             }
             entries.add(entry);
             listener.ended(entry);
         }
-        LoadStatus status = overall(entries);
-        LocalDateTime ended = now();
-        books.end(load, status, ended);
-        return new LoadEntry(load, request.date().toString(), status, started, Optional.of(ended), entries);
+        changed.addAll(loading.changed());
+        return entries;
     }
 
     /**
@@ -136,53 +183,6 @@ public final class Loader {
                 .filter(dimension -> dimension.name().text().equals(name))
                 .findFirst()
                 .orElseThrow();
-    }
-
-    private TableEntry load(Definition definition, Stamp stamp, Request request, Set<String> notLoaded) {
-        long began = System.nanoTime();
-        Optional<String> missing =
-                definition.dependsOn().stream().filter(notLoaded::contains).findFirst();
-        if (missing.isPresent()) {
-            return enterFailure(
-                    definition,
-                    stamp,
-                    LoadStatus.BLOCKED,
-                    began,
-                    dimension(missing.get()).table() + " was not loaded");
-        }
-        TableRun run = new TableRun(project, warehouse, listener, definition, stamp);
-        try {
-            TableEntry entry = run.run(request, began);
-            changed.addAll(run.changed());
-            return entry;
-        } catch (GuardException stopped) {
-            return failed(run, definition, stamp, LoadStatus.STOPPED, began, request, stopped);
-        } catch (ZeitkammerException failure) {
-            return failed(run, definition, stamp, LoadStatus.FAILED, began, request, failure);
-        }
-    }
-
-    private TableEntry failed(
-            TableRun run,
-            Definition definition,
-            Stamp stamp,
-            LoadStatus status,
-            long began,
-            Request request,
-            ZeitkammerException why) {
-        listener.cause(why);
-        if (request.rehearsal()) {
-            throw why;
-        }
-        books.keep(run.unusable());
-        return enterFailure(definition, stamp, status, began, String.valueOf(why.getMessage()));
-    }
-
-    private TableEntry enterFailure(Definition definition, Stamp stamp, LoadStatus status, long began, String why) {
-        TableEntry entry = TableEntry.without(
-                definition.table(), TableLoads.kind(definition), status, TableRun.secondsSince(began), why);
-        books.enter(stamp.load(), entry);
-        return entry;
     }
 
     private static LoadStatus overall(List<TableEntry> entries) {

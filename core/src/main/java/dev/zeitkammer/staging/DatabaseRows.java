@@ -67,7 +67,11 @@ final class DatabaseRows extends Source {
 
     @Override
     public List<String> header() {
-        return List.copyOf(columns.keySet());
+        return columns.keySet().stream().map(Names::of).toList();
+    }
+
+    private String written(String name) {
+        return Names.written(List.copyOf(columns.keySet()), name);
     }
 
     @Override
@@ -82,21 +86,21 @@ final class DatabaseRows extends Source {
 
     @Override
     Optional<SqlType> type(String column) {
-        return columns.get(column);
+        return columns.get(written(column));
     }
 
     @Override
     String query(Map<String, Optional<SqlType>> wanted, Earlier earlier) {
         List<String> names = new ArrayList<>(wanted.keySet());
         if (names.isEmpty()) {
-            names.addAll(columns.keySet());
+            names.addAll(header());
         }
         Map<String, SqlType> types = new LinkedHashMap<>();
-        names.forEach(name -> types.put(name, columns.get(name).orElse(SqlType.VARCHAR)));
+        names.forEach(name -> types.put(name, type(name).orElse(SqlType.VARCHAR)));
         List<Column> carried = types.entrySet().stream()
                 .map(column -> new Column(column.getKey(), column.getValue()))
                 .toList();
-        String selected = names.stream().map(database::quote).collect(Collectors.joining(", "));
+        String selected = names.stream().map(this::written).map(database::quote).collect(Collectors.joining(", "));
         Optional<Beginning> beginning = beginning(earlier);
         String sql = "select " + selected + " from " + relation
                 + beginning
@@ -120,10 +124,10 @@ final class DatabaseRows extends Source {
             return Optional.empty();
         }
         return column(input.newer().get().column().text())
-                .flatMap(column -> columns.get(column)
+                .flatMap(column -> type(column)
                         .flatMap(type ->
                                 MarkValue.of(mark, type, input.newer().get().overlap()))
-                        .map(value -> new Beginning(column, value)));
+                        .map(value -> new Beginning(written(column), value)));
     }
 
     @Override

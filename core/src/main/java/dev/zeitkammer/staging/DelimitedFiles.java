@@ -68,8 +68,12 @@ final class DelimitedFiles extends Source {
             return csv().header()
                     ? new Header(
                             distinct(
-                                    shown,
-                                    TextFiles.fields(records.text(), delimiter().charAt(0))),
+                                            shown,
+                                            TextFiles.fields(
+                                                    records.text(), delimiter().charAt(0)))
+                                    .stream()
+                                    .map(Names::of)
+                                    .toList(),
                             records.text())
                     : new Header(
                             input.columns().stream()

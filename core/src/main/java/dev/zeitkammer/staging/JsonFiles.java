@@ -32,14 +32,14 @@ final class JsonFiles extends Source {
     private final DeliveredFiles files;
     private final Warehouse stager;
     private final boolean isArray;
-    private final List<String> header;
+    private final List<String> keys;
 
     private JsonFiles(Input input, DeliveredFiles files, Warehouse stager, boolean isArray) {
         this.input = input;
         this.files = files;
         this.stager = stager;
         this.isArray = isArray;
-        this.header = keys();
+        this.keys = keys();
     }
 
     static JsonFiles open(Input input, DeliveredFiles files, Warehouse stager) {
@@ -136,7 +136,7 @@ final class JsonFiles extends Source {
 
     @Override
     public List<String> header() {
-        return header;
+        return keys.stream().map(Names::of).toList();
     }
 
     @Override
@@ -163,10 +163,10 @@ final class JsonFiles extends Source {
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
         Dialect dialect = stager.dialect();
         String structure = columns.keySet().stream()
-                .map(name -> jsonText(name) + ": \"VARCHAR\"")
+                .map(name -> jsonText(Names.written(keys, name)) + ": \"VARCHAR\"")
                 .collect(Collectors.joining(", ", "{", "}"));
         String values = columns.keySet().stream()
-                .map(name -> value(name) + " as " + dialect.quote(name) + ",\n  ")
+                .map(name -> value(Names.written(keys, name)) + " as " + dialect.quote(name) + ",\n  ")
                 .collect(Collectors.joining());
         String parsed = columns.isEmpty()
                 ? "null"

@@ -56,7 +56,7 @@ final class ParquetFiles extends Source {
 
     @Override
     public List<String> header() {
-        return columns.stream().map(Column::name).toList();
+        return columns.stream().map(Column::name).map(Names::of).toList();
     }
 
     @Override

@@ -63,7 +63,7 @@ abstract class Source implements Delivery {
 
     static Optional<SqlType> typeOf(List<Column> columns, String name) {
         return columns.stream()
-                .filter(column -> column.name().equals(name))
+                .filter(column -> column.name().equalsIgnoreCase(name))
                 .map(Column::type)
                 .findFirst();
     }

@@ -24,7 +24,8 @@ final class TypedRows {
     static String columns(Collection<String> wanted, List<Column> columns, Dialect dialect) {
         return wanted.stream()
                 .map(name -> dialect.cast(
-                                dialect.quote(name),
+                                dialect.quote(Names.written(
+                                        columns.stream().map(Column::name).toList(), name)),
                                 Source.typeOf(columns, name).orElse(SqlType.VARCHAR))
                         + " as " + dialect.quote(name) + ", ")
                 .collect(Collectors.joining());

@@ -19,6 +19,8 @@ import java.util.stream.Collectors;
 /** The rows of a table, a view or a query in the warehouse; a query sees other inputs as tables of their names. */
 final class WarehouseRows extends Source {
 
+    private static final String HANDED_OVER = "zk_handed_over";
+
     private final Input input;
     private final String relation;
     private final String shown;
@@ -79,6 +81,7 @@ final class WarehouseRows extends Source {
         String name = source.input().name().text();
         String staged = Staging.relationOf(source.input());
         StagedRows rows = staging.stage(source, wanted, earlier, staged);
+        warehouse.receive(staged);
         Dialect dialect = warehouse.dialect();
         String where =
                 source.input().where().map(sql -> " and (" + sql.text() + ")").orElse("");
@@ -96,7 +99,7 @@ final class WarehouseRows extends Source {
 
     @Override
     public List<String> header() {
-        return columns.stream().map(Column::name).toList();
+        return columns.stream().map(Column::name).map(Names::of).toList();
     }
 
     @Override
@@ -122,8 +125,13 @@ final class WarehouseRows extends Source {
 
     @Override
     String query(Map<String, Optional<SqlType>> wanted, Earlier earlier) {
-        return "select " + TypedRows.columns(wanted.keySet(), columns, warehouse.dialect())
+        String sql = "select " + TypedRows.columns(wanted.keySet(), columns, warehouse.dialect())
                 + "cast(0 as smallint) as zk_file\nfrom " + relation;
+        if (warehouse.stager() == warehouse) {
+            return sql;
+        }
+        warehouse.handOver(sql, HANDED_OVER);
+        return "select * from " + HANDED_OVER;
     }
 
     @Override

@@ -194,7 +194,7 @@ class DimensionLoadTest {
         dimension("columns: {since: date, beds: integer, category: integer}", "history: {effective: since}");
         star.write("2026-03-02.csv", "code,opened,phone,category,beds,since\nA,1911,1,7,24,2026-03-02\n");
         assertThat(star.failure("2026-03-02"))
-                .contains("category of dim_hut is varchar", "wants integer", "alter table \"main\".\"dim_hut\"");
+                .contains("category of dim_hut is varchar", "wants integer", "\"dim_hut\" alter column \"category\"");
     }
 
     @Test

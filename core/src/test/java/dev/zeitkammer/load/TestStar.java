@@ -9,9 +9,8 @@ import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.Warehouse.Access;
-import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.staging.LoadDate;
 import java.io.IOException;
@@ -19,12 +18,16 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Timestamp;
 import java.time.Clock;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /** A project in a folder and its warehouse in memory, for tests that write files, load, and look. */
 public final class TestStar implements AutoCloseable {
@@ -59,8 +62,7 @@ public final class TestStar implements AutoCloseable {
 
     public Warehouse warehouse() {
         if (warehouse == null) {
-            warehouse = Warehouses.open(project().warehouse(Optional.empty()), folder, Access.WRITE);
-            warehouse.execute("set threads = 1");
+            warehouse = TestWarehouses.open(folder);
         }
         return warehouse;
     }
@@ -96,10 +98,19 @@ public final class TestStar implements AutoCloseable {
         return warehouse().query(sql, row -> {
             List<String> values = new ArrayList<>();
             for (int column = 1; column <= row.width(); column++) {
-                values.add(String.valueOf(row.text(column)));
+                values.add(String.valueOf(text(row, column)));
             }
             return String.join("|", values);
         });
+    }
+
+    /** A value as text, the same on every engine. */
+    public static @Nullable String text(Row row, int column) {
+        Object value = row.value(column);
+        if (value instanceof Boolean || value instanceof LocalTime) {
+            return value.toString();
+        }
+        return value instanceof LocalDateTime moment ? Timestamp.valueOf(moment).toString() : row.text(column);
     }
 
     /** What was set aside so far: reason, column, value, line and text, joined by a bar. */

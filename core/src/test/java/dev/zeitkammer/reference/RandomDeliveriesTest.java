@@ -9,11 +9,11 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.ProjectReader;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.Warehouse.Access;
-import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.load.TestWarehouses;
 import dev.zeitkammer.staging.LoadDate;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -27,7 +27,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
-import java.util.Optional;
 import java.util.Random;
 import java.util.stream.LongStream;
 import org.jspecify.annotations.Nullable;
@@ -85,8 +84,7 @@ class RandomDeliveriesTest {
                 Files.writeString(here.resolve("dimensions/owner.yaml"), settings.owner());
             }
             Project project = ProjectReader.read(here, Map.of());
-            try (Warehouse warehouse = Warehouses.open(project.warehouse(Optional.empty()), here, Access.WRITE)) {
-                warehouse.execute("set threads = 1");
+            try (Warehouse warehouse = TestWarehouses.open(here)) {
                 Loader loader = new Loader(project, warehouse, LoadListener.NONE, Clock.systemUTC());
                 for (int number = 0; number < LOADS; number++) {
                     LocalDate day = START.plusDays(number);
@@ -303,7 +301,7 @@ class RandomDeliveriesTest {
     private static String joined(Row row) {
         List<@Nullable String> values = new ArrayList<>();
         for (int column = 1; column <= row.width(); column++) {
-            values.add(row.text(column));
+            values.add(TestStar.text(row, column));
         }
         return values.toString();
     }

@@ -4,11 +4,17 @@ import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.Output;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
+import dev.zeitkammer.engine.ZeitkammerException;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalTime;
+import java.time.temporal.ChronoUnit;
 import java.util.concurrent.Callable;
 import java.util.function.ToIntFunction;
 import org.jspecify.annotations.Nullable;
@@ -16,6 +22,8 @@ import picocli.CommandLine.ParentCommand;
 
 /** What all commands share: the project, its warehouse, and where results go. */
 abstract class BaseCommand implements Callable<Integer> {
+
+    private static final long PAUSE_MILLIS = 300;
 
     @ParentCommand
     private @Nullable RootCommand root;
@@ -60,11 +68,37 @@ abstract class BaseCommand implements Callable<Integer> {
         return ProjectReader.read(folder, root().context().environment());
     }
 
-    /** Opens the project's warehouse for as long as the work takes. */
+    /** Opens the project's warehouse for as long as the work takes; waits where that is wanted and the warehouse is busy. */
     final int withWarehouse(Project project, Access access, ToIntFunction<Warehouse> work) {
-        try (Warehouse warehouse =
-                Warehouses.open(project.warehouse(options().warehouse()), project.folder(), access, project.memory())) {
-            return work.applyAsInt(warehouse);
+        Instant end = Instant.now().plus(options().patience());
+        boolean told = false;
+        while (true) {
+            try (Warehouse warehouse = Warehouses.open(
+                    project.warehouse(options().warehouse()), project.folder(), access, project.memory())) {
+                return work.applyAsInt(warehouse);
+            } catch (BusyException busy) {
+                if (!Instant.now().isBefore(end)) {
+                    throw busy;
+                }
+                if (!told && !options().quiet()) {
+                    output().aside(busy.getMessage().lines().findFirst().orElse("") + ". Waiting until "
+                            + LocalTime.now()
+                                    .plus(Duration.between(Instant.now(), end))
+                                    .truncatedTo(ChronoUnit.SECONDS)
+                            + " at most ...");
+                }
+                told = true;
+                pause();
+            }
+        }
+    }
+
+    private static void pause() {
+        try {
+            Thread.sleep(PAUSE_MILLIS);
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+            throw new ZeitkammerException("Interrupted while waiting for the warehouse", interrupted);
         }
     }
 

@@ -11,8 +11,11 @@ import java.io.PrintStream;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
 import java.time.DateTimeException;
+import java.time.Duration;
 import java.util.Arrays;
 import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import picocli.CommandLine;
 import picocli.CommandLine.ParameterException;
 import picocli.CommandLine.TypeConversionException;
@@ -20,6 +23,8 @@ import picocli.CommandLine.UnmatchedArgumentException;
 
 /** The whole program behind the process: parses the arguments, runs the command, turns failures into messages and statuses. */
 public final class CommandLineProgram {
+
+    private static final Pattern DURATION = Pattern.compile("(\\d{1,6}) ?([sm])?");
 
     private final PrintStream out;
     private final PrintStream err;
@@ -43,7 +48,17 @@ public final class CommandLineProgram {
                 .setExecutionExceptionHandler((failure, command, result) -> failed(failure, root, args));
         line.getSubcommands().values().forEach(command -> command.setUsageHelpWidth(80));
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
+        line.registerConverter(Duration.class, CommandLineProgram::duration);
         return line.execute(args);
+    }
+
+    private static Duration duration(String text) {
+        Matcher form = DURATION.matcher(text);
+        if (!form.matches()) {
+            throw new TypeConversionException("\"" + text + "\" is no time such as 90s or 5m");
+        }
+        long amount = Long.parseLong(form.group(1));
+        return "m".equals(form.group(2)) ? Duration.ofMinutes(amount) : Duration.ofSeconds(amount);
     }
 
     private static LoadDate loadDate(String text) {

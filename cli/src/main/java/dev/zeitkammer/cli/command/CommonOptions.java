@@ -2,6 +2,7 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.Format;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Option;
@@ -32,6 +33,15 @@ final class CommonOptions {
     private Format format = Format.TEXT;
 
     @Option(
+            names = "--wait",
+            paramLabel = "TIME",
+            scope = ScopeType.INHERIT,
+            description =
+                    "How long to wait for a warehouse that another program has, or whose server does not answer yet:"
+                            + " 90s, 5m (default: not at all).")
+    private Duration patience = Duration.ZERO;
+
+    @Option(
             names = {"-q", "--quiet"},
             scope = ScopeType.INHERIT,
             description = "Results and errors only.")
@@ -49,6 +59,10 @@ final class CommonOptions {
 
     Optional<String> warehouse() {
         return Optional.ofNullable(warehouse);
+    }
+
+    Duration patience() {
+        return patience;
     }
 
     Format format() {

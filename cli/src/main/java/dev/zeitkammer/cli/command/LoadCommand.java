@@ -73,6 +73,13 @@ final class LoadCommand extends BaseCommand {
             description = "Lets a full extract pass in which more members are absent than the limit allows.")
     private boolean acceptAbsent;
 
+    @Option(
+            names = "--jobs",
+            paramLabel = "N",
+            description =
+                    "Loads up to N independent dimensions side by side, each over a connection of its own (default: 1).")
+    private int jobs = 1;
+
     private Set<String> waived() {
         return acceptAbsent ? Set.of(DimensionGuards.ACCEPT_ABSENT) : Set.of();
     }
@@ -101,7 +108,8 @@ final class LoadCommand extends BaseCommand {
             if (isDone) {
                 continue;
             }
-            LoadEntry load = loader.load(new Request(day, wanted, withDimensions, !noAlign, waived(), false));
+            LoadEntry load =
+                    loader.load(new Request(day, wanted, withDimensions, !noAlign, waived(), false, Math.max(1, jobs)));
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);

@@ -49,9 +49,7 @@ public final class OperationalDatabase {
         if (address.user() != null) {
             properties.setProperty("user", address.user());
         }
-        if (address.password() != null) {
-            properties.setProperty("password", address.password());
-        }
+        address.secret(folder).ifPresent(password -> properties.setProperty("password", password));
         try (Connection connection =
                 Drivers.of(address.url(), address.shownUrl(), folder).connect(address.url(), properties)) {
             try {

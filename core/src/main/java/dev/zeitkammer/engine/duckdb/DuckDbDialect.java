@@ -19,6 +19,10 @@ final class DuckDbDialect implements Dialect {
 
     @Override
     public String tryCast(String expression, SqlType type) {
+        if (type.isText() && type.length() > 0) {
+            String text = cast(expression, SqlType.VARCHAR);
+            return "case when length(%s) <= %d then %s end".formatted(text, type.length(), text);
+        }
         return "try_cast(" + expression + " as " + type(type) + ")";
     }
 
@@ -35,6 +39,11 @@ final class DuckDbDialect implements Dialect {
     @Override
     public String dayBefore(String date) {
         return "(" + date + " - 1)";
+    }
+
+    @Override
+    public String rowPlace() {
+        return "rowid";
     }
 
     @Override

@@ -11,16 +11,20 @@ final class DuckDbMessages {
 
     private DuckDbMessages() {}
 
+    static boolean isOpenElsewhere(SQLException refused) {
+        return String.valueOf(refused.getMessage()).contains("Could not set lock");
+    }
+
     static String whyNotOpened(SQLException refused) {
         String message = String.valueOf(refused.getMessage());
         if (message.contains("not a valid DuckDB database file")) {
             return "this file exists and belongs to another program; it was left as it is; name another file under"
                     + " warehouses: in zeitkammer.yaml";
         }
-        if (message.contains("Could not set lock")) {
+        if (isOpenElsewhere(refused)) {
             Matcher holder = HOLDER.matcher(message);
             return "it is open in another program" + (holder.find() ? " (process " + holder.group(1) + ")" : "")
-                    + "; an embedded warehouse is open in one program at a time: close it there, then run this again";
+                    + "; an embedded warehouse is open in one program at a time: close it there, then run this again, or wait for it with --wait";
         }
         if (message.contains("Permission denied")) {
             return "no permission to read and write this file";

@@ -1,8 +1,10 @@
 package dev.zeitkammer.engine.duckdb;
 
+import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.JdbcRow;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.RowReader;
 import dev.zeitkammer.engine.SqlType;
@@ -92,9 +94,24 @@ public final class DuckDbWarehouse implements Warehouse {
             SETTINGS.forEach(warehouse::execute);
             return warehouse;
         } catch (SQLException refused) {
-            throw new WarehouseException(
-                    "Cannot open the warehouse " + title + ": " + DuckDbMessages.whyNotOpened(refused), refused);
+            String message = "Cannot open the warehouse " + title + ": " + DuckDbMessages.whyNotOpened(refused);
+            throw DuckDbMessages.isOpenElsewhere(refused)
+                    ? new BusyException(message, refused)
+                    : new WarehouseException(message, refused);
         }
+    }
+
+    /** One in memory, which reads staged files for another warehouse; what does not fit goes to the system's temporary folder. */
+    public static DuckDbWarehouse inMemory() {
+        DuckDbWarehouse memory = connect(URL, "memory", null, false);
+        memory.execute("set temp_directory = " + memory.dialect.text(spill().toString()));
+        return memory;
+    }
+
+    private static Path spill() {
+        return Path.of(
+                System.getProperty("java.io.tmpdir"),
+                "zeitkammer-" + ProcessHandle.current().pid());
     }
 
     /** Sets the most memory to use, such as 2GB. */
@@ -151,7 +168,7 @@ public final class DuckDbWarehouse implements Warehouse {
     public <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
         try (PreparedStatement statement = prepared(sql, values);
                 ResultSet rows = statement.executeQuery()) {
-            Row row = new DuckDbRow(rows);
+            Row row = new JdbcRow(rows, DuckDbWarehouse::failure, false);
             List<T> result = new ArrayList<>();
             while (rows.next()) {
                 result.add(reader.read(row));
@@ -160,19 +177,6 @@ public final class DuckDbWarehouse implements Warehouse {
         } catch (SQLException failed) {
             throw failure(failed);
         }
-    }
-
-    @Override
-    public Result result(String sql) {
-        List<Column> columns = describe(sql);
-        List<List<@Nullable Object>> rows = query(sql, row -> {
-            List<@Nullable Object> values = new ArrayList<>();
-            for (int column = 1; column <= row.width(); column++) {
-                values.add(row.value(column));
-            }
-            return values;
-        });
-        return new Result(columns, rows);
     }
 
     @Override
@@ -247,6 +251,28 @@ public final class DuckDbWarehouse implements Warehouse {
 
     private String schemaName() {
         return schema == null ? "main" : schema;
+    }
+
+    @Override
+    public void createBooks() {
+        execute("create schema if not exists " + BOOKS);
+    }
+
+    @Override
+    public Warehouse another() {
+        try {
+            Connection second = connection.unwrap(DuckDBConnection.class).duplicate();
+            DuckDbWarehouse warehouse = new DuckDbWarehouse(second, title, schema);
+            SETTINGS.forEach(warehouse::execute);
+            return warehouse;
+        } catch (SQLException refused) {
+            throw failure(refused);
+        }
+    }
+
+    @Override
+    public boolean lock() {
+        return true;
     }
 
     @Override
@@ -347,6 +373,11 @@ public final class DuckDbWarehouse implements Warehouse {
     @Override
     public void receive(String scratch) {
         // staged in this very connection
+    }
+
+    @Override
+    public void handOver(String query, String scratch) {
+        execute(dialect.keep(scratch, query));
     }
 
     @Override

@@ -1,33 +1,42 @@
-package dev.zeitkammer.engine.duckdb;
+package dev.zeitkammer.engine;
 
-import dev.zeitkammer.engine.Row;
-import dev.zeitkammer.engine.WarehouseException;
 import java.sql.Date;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Time;
 import java.sql.Timestamp;
+import java.time.LocalDate;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /** The current row of a JDBC result. */
-final class DuckDbRow implements Row {
+public final class JdbcRow implements Row {
 
     private final ResultSet rows;
+    private final Function<SQLException, WarehouseException> failure;
+    private final boolean readsModernTypes;
 
-    DuckDbRow(ResultSet rows) {
+    /**
+     * @param failure puts the words of the driver into those of the engine
+     * @param readsModernTypes whether the driver gives values of java.time when asked for them
+     */
+    public JdbcRow(ResultSet rows, Function<SQLException, WarehouseException> failure, boolean readsModernTypes) {
         this.rows = rows;
+        this.failure = failure;
+        this.readsModernTypes = readsModernTypes;
     }
 
     private interface Reading<T> {
         T read() throws SQLException;
     }
 
-    private static <T extends @Nullable Object> T reading(Reading<T> reading) {
+    private <T extends @Nullable Object> T reading(Reading<T> reading) {
         try {
             return reading.read();
         } catch (SQLException failed) {
-            throw new WarehouseException(DuckDbMessages.inShort(failed), failed);
+            throw failure.apply(failed);
         }
     }
 
@@ -59,6 +68,12 @@ final class DuckDbRow implements Row {
     @Override
     public @Nullable Object value(int column) {
         Object value = reading(() -> rows.getObject(column));
+        if (readsModernTypes && value instanceof java.util.Date) {
+            Class<?> type = value instanceof Timestamp
+                    ? LocalDateTime.class
+                    : value instanceof Time ? LocalTime.class : LocalDate.class;
+            return reading(() -> rows.getObject(column, type));
+        }
         if (value instanceof Timestamp timestamp) {
             return timestamp.toLocalDateTime();
         }

@@ -1,0 +1,112 @@
+package dev.zeitkammer.engine.postgres;
+
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import java.time.LocalDate;
+import java.util.List;
+
+/** SQL as PostgreSQL writes it. */
+final class PostgresDialect implements Dialect {
+
+    @Override
+    public String type(SqlType type) {
+        return switch (type.kind()) {
+            case DOUBLE -> "double precision";
+            case DECIMAL -> "numeric(" + type.length() + "," + type.scale() + ")";
+            default -> type.toString();
+        };
+    }
+
+    @Override
+    public SqlType stored(SqlType type) {
+        return type;
+    }
+
+    /** Functions of the connection, since this engine has no cast that gives null. */
+    @Override
+    public String tryCast(String expression, SqlType type) {
+        String text = "cast(" + expression + " as varchar)";
+        return switch (type.kind()) {
+            case DECIMAL -> cast(TryCasts.call(type, text), type);
+            case VARCHAR ->
+                type.length() == 0
+                        ? text
+                        : "case when length(%s) <= %d then %s end".formatted(text, type.length(), text);
+            default -> TryCasts.call(type, text);
+        };
+    }
+
+    @Override
+    public String hash63(String text) {
+        return "cast(cast('x' || substr(md5(" + text + "), 1, 16) as bit(64)) >> 1 as bigint)";
+    }
+
+    @Override
+    public String nextMoment(String moment, SqlType type) {
+        return type.equals(SqlType.DATE) ? "(" + moment + " + 1)" : "(" + moment + " + interval '1 microsecond')";
+    }
+
+    @Override
+    public String dayBefore(String date) {
+        return "(" + date + " - 1)";
+    }
+
+    @Override
+    public String rowPlace() {
+        return "ctid";
+    }
+
+    @Override
+    public String keep(String scratch, String query) {
+        return "drop table if exists " + temporary(scratch) + " cascade;\ncreate temporary table " + quote(scratch)
+                + " as\n" + query + ";\nanalyze " + temporary(scratch);
+    }
+
+    @Override
+    public String name(String scratch, String query) {
+        return "drop view if exists " + temporary(scratch) + " cascade;\ncreate temporary view " + quote(scratch)
+                + " as\n" + query;
+    }
+
+    @Override
+    public String drop(String scratch) {
+        return "drop table if exists " + temporary(scratch) + " cascade";
+    }
+
+    private String temporary(String scratch) {
+        return "pg_temp." + quote(scratch);
+    }
+
+    @Override
+    public String days(LocalDate first, LocalDate last) {
+        return "select cast(d as date) as day from generate_series(%s, %s, interval '1 day') as s(d)"
+                .formatted(date(first), date(last));
+    }
+
+    @Override
+    public String minutes() {
+        return "select cast(m as time) as minute from generate_series(timestamp '1970-01-01 00:00:00',"
+                + " timestamp '1970-01-01 23:59:00', interval '1 minute') as s(m)";
+    }
+
+    @Override
+    public String createView(String view, String query) {
+        return "drop view if exists " + view + ";\ncreate view " + view + " as\n" + query;
+    }
+
+    @Override
+    public String alterColumn(String table, Column column) {
+        return Dialect.super.alterColumn(table, column) + " using " + cast(quote(column.name()), column.type());
+    }
+
+    @Override
+    public boolean viewsHoldColumns() {
+        return true;
+    }
+
+    @Override
+    public List<String> createIndex(String name, String table, List<String> columns) {
+        return List.of("create index " + quote(name) + " on " + table + " (" + columns(columns) + ")");
+    }
+}

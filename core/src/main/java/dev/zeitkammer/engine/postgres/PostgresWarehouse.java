@@ -1,0 +1,378 @@
+package dev.zeitkammer.engine.postgres;
+
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.JdbcRow;
+import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.RowReader;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.engine.duckdb.DuckDbWarehouse;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Supplier;
+import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
+import org.postgresql.PGConnection;
+
+/** A schema of a PostgreSQL server. Scratch tables are temporary; what comes from outside comes by COPY. */
+public final class PostgresWarehouse implements Warehouse {
+
+    /** How the URLs of this engine begin. */
+    public static final String URL = "jdbc:postgresql:";
+
+    private static final String PUBLIC = "public";
+
+    private final DatabaseAddress address;
+    private final Path folder;
+    private final Access access;
+    private final Optional<String> memory;
+    private final Connection connection;
+    private final String schema;
+    private final String books;
+    private final PostgresDialect dialect = new PostgresDialect();
+    private @Nullable DuckDbWarehouse stager;
+
+    private PostgresWarehouse(
+            DatabaseAddress address, Path folder, Access access, Optional<String> memory, Connection connection)
+            throws SQLException {
+        this.address = address;
+        this.folder = folder;
+        this.access = access;
+        this.memory = memory;
+        this.connection = connection;
+        this.schema = address.schema() == null ? PUBLIC : address.schema();
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("set timezone = 'UTC'; set client_min_messages = error; set search_path to "
+                    + dialect.quote(schema) + ", public; " + TryCasts.CREATION);
+        }
+        this.books = BooksSchema.of(this, schema);
+    }
+
+    /** Connects to the server that the address names. */
+    public static PostgresWarehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
+        Connection connection = Connecting.to(address, folder);
+        try {
+            PostgresWarehouse warehouse = new PostgresWarehouse(address, folder, access, memory, connection);
+            warehouse.schemaStands();
+            return warehouse;
+        } catch (SQLException refused) {
+            throw PostgresMessages.notOpened(address, refused);
+        }
+    }
+
+    private void schemaStands() {
+        boolean writes = access == Access.WRITE || access == Access.REHEARSE;
+        if (writes && number("select count(*) from pg_namespace where nspname = ?", schema) == 0) {
+            execute("create schema " + dialect.quote(schema));
+        }
+    }
+
+    @Override
+    public Warehouse another() {
+        return open(address, folder, access, memory);
+    }
+
+    @Override
+    public String title() {
+        return address.toString();
+    }
+
+    @Override
+    public Dialect dialect() {
+        return dialect;
+    }
+
+    @Override
+    public void execute(String sql) {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute(sql);
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public long update(String sql, @Nullable Object... values) {
+        try (PreparedStatement statement = prepared(sql, values)) {
+            return statement.executeLargeUpdate();
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
+        try (PreparedStatement statement = prepared(sql, values);
+                ResultSet rows = statement.executeQuery()) {
+            Row row = new JdbcRow(rows, this::failure, true);
+            List<T> result = new ArrayList<>();
+            while (rows.next()) {
+                result.add(reader.read(row));
+            }
+            return result;
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public List<Column> describe(String query) {
+        try (PreparedStatement statement = connection.prepareStatement(query)) {
+            ResultSetMetaData data = statement.getMetaData();
+            List<Column> columns = new ArrayList<>();
+            for (int column = 1; column <= data.getColumnCount(); column++) {
+                columns.add(new Column(
+                        data.getColumnName(column),
+                        PostgresTypes.of(
+                                data.getColumnTypeName(column), data.getPrecision(column), data.getScale(column))));
+            }
+            return columns;
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    @Override
+    public List<Column> columns(String table) {
+        return columns(table, "('r', 'p')");
+    }
+
+    @Override
+    public List<Column> viewColumns(String view) {
+        return columns(view, "('v')");
+    }
+
+    private List<Column> columns(String relation, String kinds) {
+        return query(
+                "select a.attname, format_type(a.atttypid, a.atttypmod) from pg_attribute as a"
+                        + " join pg_class as c on c.oid = a.attrelid join pg_namespace as n on n.oid = c.relnamespace"
+                        + " where n.nspname = ? and lower(c.relname) = lower(?) and c.relkind in " + kinds
+                        + " and a.attnum > 0 and not a.attisdropped order by a.attnum",
+                row -> new Column(String.valueOf(row.text(1)), PostgresTypes.of(String.valueOf(row.text(2)))),
+                schema,
+                relation);
+    }
+
+    @Override
+    public Map<String, String> comments(String table) {
+        Map<String, String> comments = new HashMap<>();
+        query(
+                "select coalesce(a.attname, ''), d.description from pg_description as d join pg_class as c on c.oid = d.objoid"
+                        + " join pg_namespace as n on n.oid = c.relnamespace"
+                        + " left join pg_attribute as a on a.attrelid = c.oid and a.attnum = d.objsubid and d.objsubid > 0"
+                        + " where d.classoid = cast('pg_class' as regclass) and n.nspname = ? and lower(c.relname) = lower(?)",
+                row -> comments.put(String.valueOf(row.text(1)), row.text(2)),
+                schema,
+                table);
+        return comments;
+    }
+
+    @Override
+    public Set<String> indexes(String table) {
+        return Set.copyOf(query(
+                "select indexname from pg_indexes where schemaname = ? and lower(tablename) = lower(?)",
+                row -> String.valueOf(row.text(1)),
+                schema,
+                table));
+    }
+
+    @Override
+    public Set<String> books() {
+        return Set.copyOf(query(
+                "select tablename from pg_tables where schemaname = ?", row -> String.valueOf(row.text(1)), books));
+    }
+
+    @Override
+    public void createBooks() {
+        BooksSchema.create(this, books, schema);
+    }
+
+    @Override
+    public String table(String name) {
+        return dialect.quote(schema) + "." + dialect.quote(name);
+    }
+
+    @Override
+    public String book(String name) {
+        return dialect.quote(books) + "." + name;
+    }
+
+    @Override
+    public boolean lock() {
+        return query("select pg_try_advisory_lock(hashtextextended(?, 0))", row -> row.flag(1), "zeitkammer " + books)
+                .get(0);
+    }
+
+    @Override
+    public <T> T inTransaction(Supplier<T> work) {
+        return transaction(work, true);
+    }
+
+    @Override
+    public <T> T rehearse(Supplier<T> work) {
+        return transaction(work, false);
+    }
+
+    private <T> T transaction(Supplier<T> work, boolean keep) {
+        execute("begin");
+        boolean committed = false;
+        try {
+            T result = work.get();
+            if (keep) {
+                execute("commit");
+                committed = true;
+            }
+            return result;
+        } finally {
+            if (!committed) {
+                rollback();
+            }
+        }
+    }
+
+    private void rollback() {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("rollback");
+        } catch (SQLException alreadyOver) {
+            // a lost connection has ended the transaction by itself; the first error is the one to report
+        }
+    }
+
+    @Override
+    public Warehouse stager() {
+        if (stager == null) {
+            stager = DuckDbWarehouse.inMemory();
+            memory.ifPresent(stager::limitMemory);
+        }
+        return stager;
+    }
+
+    @Override
+    public void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows) {
+        create(scratch, columns);
+        copyIn(scratch, columns, new CsvRows(rows.iterator()));
+    }
+
+    private void create(String scratch, List<Column> columns) {
+        execute(dialect.drop(scratch) + ";\ncreate temporary table " + dialect.quote(scratch) + " ("
+                + dialect.list(columns, column -> dialect.quote(column.name()) + " " + dialect.type(column.type()))
+                + ")");
+    }
+
+    private void copyIn(String scratch, List<Column> columns, InputStream rows) {
+        String copy = "copy pg_temp." + dialect.quote(scratch) + " ("
+                + dialect.list(columns, column -> dialect.quote(column.name())) + ") from stdin (format csv)";
+        try {
+            connection.unwrap(PGConnection.class).getCopyAPI().copyIn(copy, rows);
+        } catch (SQLException failed) {
+            throw failure(failed);
+        } catch (IOException failed) {
+            throw new WarehouseException("Cannot hand rows over: " + failed.getMessage(), failed);
+        }
+        execute("analyze pg_temp." + dialect.quote(scratch));
+    }
+
+    @Override
+    public void receive(String scratch) {
+        Warehouse from = stager();
+        List<Column> columns = from.describe("select * from " + scratch);
+        create(scratch, columns);
+        withFile(file -> {
+            from.execute("copy (select * from " + scratch + ") to "
+                    + from.dialect().text(file.toString()) + " (format csv, header false)");
+            try (InputStream rows = Files.newInputStream(file)) {
+                copyIn(scratch, columns, rows);
+            }
+        });
+    }
+
+    @Override
+    public void handOver(String query, String scratch) {
+        Warehouse to = stager();
+        List<Column> columns = describe(query);
+        withFile(file -> {
+            try (OutputStream rows = Files.newOutputStream(file)) {
+                connection
+                        .unwrap(PGConnection.class)
+                        .getCopyAPI()
+                        .copyOut("copy (" + query + ") to stdout (format csv)", rows);
+            } catch (SQLException failed) {
+                throw failure(failed);
+            }
+            String types = columns.stream()
+                    .map(column -> to.dialect().text(column.name()) + ": "
+                            + to.dialect().text(to.dialect().type(column.type())))
+                    .collect(Collectors.joining(", "));
+            to.execute(to.dialect()
+                    .keep(
+                            scratch,
+                            "select * from read_csv(" + to.dialect().text(file.toString())
+                                    + ", auto_detect = false, header = false, delim = ',', quote = '\"', escape = '\"', nullstr = '',"
+                                    + " allow_quoted_nulls = false, columns = {" + types + "})"));
+        });
+    }
+
+    private interface FileWork {
+        void on(Path file) throws IOException;
+    }
+
+    /** Runs work with a file in between that is removed afterwards. */
+    private static void withFile(FileWork work) {
+        try {
+            Path file = Files.createTempFile("zeitkammer", ".csv");
+            try {
+                work.on(file);
+            } finally {
+                Files.deleteIfExists(file);
+            }
+        } catch (IOException failed) {
+            throw new WarehouseException("Cannot hand rows over: " + failed.getMessage(), failed);
+        }
+    }
+
+    @Override
+    public void close() {
+        if (stager != null) {
+            stager.close();
+        }
+        try {
+            connection.close();
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    private PreparedStatement prepared(String sql, @Nullable Object... values) throws SQLException {
+        PreparedStatement statement = connection.prepareStatement(sql);
+        try {
+            for (int index = 0; index < values.length; index++) {
+                statement.setObject(index + 1, values[index]);
+            }
+            return statement;
+        } catch (SQLException | RuntimeException failed) {
+            statement.close();
+            throw failed;
+        }
+    }
+
+    private WarehouseException failure(SQLException failed) {
+        return PostgresMessages.failure(failed, title());
+    }
+}

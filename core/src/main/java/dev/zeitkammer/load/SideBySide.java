@@ -1,0 +1,116 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+
+/**
+ * Loads dimensions side by side, each over a connection of its own and after those that it looks up; then everything else one
+ * by one, since facts may add members to dimensions.
+ */
+final class SideBySide {
+
+    private final Project project;
+    private final Warehouse warehouse;
+    private final LoadListener listener;
+    private final Request request;
+    private final Stamp stamp;
+    private final Set<String> notLoaded = ConcurrentHashMap.newKeySet();
+
+    SideBySide(Project project, Warehouse warehouse, LoadListener listener, Request request, Stamp stamp) {
+        this.project = project;
+        this.warehouse = warehouse;
+        this.listener = new OneAtATime(listener);
+        this.request = request;
+        this.stamp = stamp;
+    }
+
+    /** The entries, in order of the definitions. */
+    List<TableEntry> load(List<Definition> selected) {
+        List<Definition> dimensions =
+                selected.stream().filter(Dimension.class::isInstance).toList();
+        List<TableEntry> entries = new ArrayList<>(dimensions(dimensions));
+        TableLoading loading = new TableLoading(project, warehouse, listener, request, stamp);
+        for (Definition definition : selected) {
+            if (!dimensions.contains(definition)) {
+                entries.add(loaded(loading, definition));
+            }
+        }
+        return entries;
+    }
+
+    private List<TableEntry> dimensions(List<Definition> dimensions) {
+        ExecutorService workers = Executors.newFixedThreadPool(request.jobs());
+        try {
+            Map<String, CompletableFuture<TableEntry>> underway = new LinkedHashMap<>();
+            for (Definition definition : dimensions) {
+                CompletableFuture<?>[] before = definition.dependsOn().stream()
+                        .map(underway::get)
+                        .filter(known -> known != null)
+                        .toArray(CompletableFuture[]::new);
+                underway.put(
+                        definition.name().text(),
+                        CompletableFuture.allOf(before).thenApplyAsync(done -> alone(definition), workers));
+            }
+            return underway.values().stream().map(CompletableFuture::join).toList();
+        } catch (CompletionException failed) {
+            throw failed.getCause() instanceof RuntimeException cause ? cause : failed;
+        } finally {
+            workers.shutdown();
+        }
+    }
+
+    private TableEntry alone(Definition definition) {
+        try (Warehouse own = warehouse.another()) {
+            return loaded(new TableLoading(project, own, listener, request, stamp), definition);
+        }
+    }
+
+    private TableEntry loaded(TableLoading loading, Definition definition) {
+        TableEntry entry = loading.load(definition, notLoaded);
+        if (!entry.isLoaded()) {
+            notLoaded.add(definition.name().text());
+        }
+        listener.ended(entry);
+        return entry;
+    }
+
+    /** A listener that hears one thing at a time. */
+    private record OneAtATime(LoadListener listener) implements LoadListener {
+
+        @Override
+        public synchronized void step(String table, Step step) {
+            listener.step(table, step);
+        }
+
+        @Override
+        public synchronized void notes(String table, List<String> notes) {
+            listener.notes(table, notes);
+        }
+
+        @Override
+        public synchronized void ended(TableEntry entry) {
+            listener.ended(entry);
+        }
+
+        @Override
+        public synchronized void cause(Throwable cause) {
+            listener.cause(cause);
+        }
+    }
+}
