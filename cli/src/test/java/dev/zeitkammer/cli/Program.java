@@ -85,8 +85,10 @@ final class Program {
     }
 
     /** The rows of a table as CSV, without the columns that say when and by which load they were written. */
-    List<String> table(String name) {
-        List<String> lines = run("show", name, "--format", "csv").out().lines().toList();
+    List<String> table(String name, String... options) {
+        List<String> arguments = new ArrayList<>(List.of("show", name, "--format", "csv"));
+        arguments.addAll(List.of(options));
+        List<String> lines = run(arguments.toArray(String[]::new)).out().lines().toList();
         List<String> header = List.of(lines.get(0).split(",", -1));
         int kept = header.indexOf("inserted_at");
         return lines.stream()

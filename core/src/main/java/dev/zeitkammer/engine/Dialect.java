@@ -83,6 +83,11 @@ public interface Dialect {
     /** The type that the engine's catalog shows for a column that was created with a type. */
     SqlType stored(SqlType type);
 
+    /** Whether a type only stands for values whose digits the engine does not tell, which are better taken as texts. */
+    default boolean isLoose(SqlType type) {
+        return false;
+    }
+
     /** A cast that gives null where the value does not fit. */
     String tryCast(String expression, SqlType type);
 

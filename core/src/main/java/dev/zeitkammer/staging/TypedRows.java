@@ -26,7 +26,9 @@ final class TypedRows {
                 .map(name -> dialect.cast(
                                 dialect.quote(Names.written(
                                         columns.stream().map(Column::name).toList(), name)),
-                                Source.typeOf(columns, name).orElse(SqlType.VARCHAR))
+                                Source.typeOf(columns, name)
+                                        .filter(type -> !dialect.isLoose(type))
+                                        .orElse(SqlType.VARCHAR))
                         + " as " + dialect.quote(name) + ", ")
                 .collect(Collectors.joining());
     }

@@ -120,7 +120,7 @@ final class WarehouseRows extends Source {
 
     @Override
     Optional<SqlType> type(String column) {
-        return typeOf(columns, column);
+        return typeOf(columns, column).filter(type -> !warehouse.dialect().isLoose(type));
     }
 
     @Override

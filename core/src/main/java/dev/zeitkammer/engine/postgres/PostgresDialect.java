@@ -23,6 +23,11 @@ final class PostgresDialect implements Dialect {
         return type;
     }
 
+    @Override
+    public boolean isLoose(SqlType type) {
+        return type.equals(PostgresTypes.COMPUTED);
+    }
+
     /** Functions of the connection, since this engine has no cast that gives null. */
     @Override
     public String tryCast(String expression, SqlType type) {

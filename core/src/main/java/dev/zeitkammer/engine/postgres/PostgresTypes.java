@@ -6,7 +6,7 @@ import dev.zeitkammer.engine.SqlType;
 final class PostgresTypes {
 
     /** The scale of numbers whose precision the server does not tell: results of computations. */
-    private static final SqlType COMPUTED = SqlType.decimal(38, 10);
+    static final SqlType COMPUTED = SqlType.decimal(38, 10);
 
     private PostgresTypes() {}
 
