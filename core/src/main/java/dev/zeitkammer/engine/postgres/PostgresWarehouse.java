@@ -59,8 +59,10 @@ public final class PostgresWarehouse implements Warehouse {
         this.connection = connection;
         this.schema = address.schema() == null ? PUBLIC : address.schema();
         try (Statement statement = connection.createStatement()) {
-            statement.execute("set timezone = 'UTC'; set client_min_messages = error; set search_path to "
-                    + dialect.quote(schema) + ", public; " + TryCasts.CREATION);
+            statement.execute(
+                    "set timezone = 'UTC'; set client_min_messages = error; set jit = off; set work_mem = '128MB';"
+                            + " set temp_buffers = '64MB'; set search_path to "
+                            + dialect.quote(schema) + ", public; " + TryCasts.CREATION);
         }
         this.books = BooksSchema.of(this, schema);
     }
