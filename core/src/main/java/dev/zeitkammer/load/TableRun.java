@@ -8,9 +8,7 @@ import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Housekeeping;
-import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
@@ -19,7 +17,6 @@ import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
-import dev.zeitkammer.staging.RowForm;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
@@ -35,7 +32,6 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
@@ -44,9 +40,6 @@ import org.jspecify.annotations.Nullable;
 
 /** One table's part of a load: stage, then everything else as one transaction. */
 final class TableRun {
-
-    /** The schema of the staged rows that inputs retain. */
-    private static final String RETAINED = "staging";
 
     private static final long LARGE = 100_000;
     private static final Pattern WRITTEN = Pattern.compile("^[a-z ]+\"?(zk_\\w+)");
@@ -290,10 +283,7 @@ final class TableRun {
         }
         books.keep(set);
         if (rows != null) {
-            keepForms(set, rows);
-            retain(rows);
-            rows.inferred().forEach(books::noteTypes);
-            noteMark(rows);
+            new DeliveryBooks(project, warehouse, definition, stamp).enter(rows, set);
         }
         plan.highestKey()
                 .map(warehouse::number)
@@ -308,48 +298,6 @@ final class TableRun {
                                 String.valueOf(row.text(2)),
                                 String.valueOf(row.text(3)),
                                 row.number(4)))));
-    }
-
-    /** Keeps the forms of the files in which rows set aside came, so that they can be written back. */
-    private void keepForms(List<SetAsideRow> set, StagedRows rows) {
-        Map<String, RowForm> forms = new LinkedHashMap<>();
-        set.stream()
-                .map(SetAsideRow::file)
-                .filter(Objects::nonNull)
-                .forEach(file -> forms.computeIfAbsent(file, rows.delivery()::form));
-        books.keepForms(stamp.load(), definition.table(), forms);
-    }
-
-    private void retain(StagedRows rows) {
-        Input input = rows.delivery().input();
-        if (!input.retain()) {
-            return;
-        }
-        Dialect dialect = warehouse.dialect();
-        String where = input.where().map(Word::text).orElse("true");
-        String query =
-                "select zk_row as staged_row, %s, zk_bad_column as bad_column, zk_bad_text as bad_value from %s where (%s) or zk_bad_column is not null"
-                        .formatted(
-                                dialect.list(rows.columns(), column -> dialect.quote(column.name())),
-                                StagedRows.TABLE,
-                                where);
-        dialect.retain(RETAINED, input.name().text(), query).forEach(warehouse::execute);
-    }
-
-    private void noteMark(StagedRows rows) {
-        Input input = rows.delivery().input();
-        if (input.newer().isEmpty()) {
-            return;
-        }
-        new TableLoads(project, warehouse)
-                .marks(definition)
-                .next(input, rows, warehouse.dialect())
-                .flatMap(warehouse::firstText)
-                .ifPresent(mark -> books.noteMark(
-                        definition.table(),
-                        input.name().text(),
-                        input.newer().orElseThrow().column().text(),
-                        mark));
     }
 
     /** The rows that were there before and carry the number of this load. */

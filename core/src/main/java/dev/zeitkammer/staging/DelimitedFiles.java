@@ -28,6 +28,8 @@ final class DelimitedFiles extends Source {
     private final Warehouse stager;
     private final List<Header> headers;
     private List<Rejects.BadLine> badLines = List.of();
+    private DeliveredFiles read;
+    private String encoding;
 
     /** The columns of a file, and the record that named them; empty where none did. */
     private record Header(List<String> columns, String text) {}
@@ -37,6 +39,8 @@ final class DelimitedFiles extends Source {
         this.files = files;
         this.stager = stager;
         this.headers = headers;
+        this.read = files;
+        this.encoding = input.csv().encoding();
     }
 
     static DelimitedFiles open(Input input, DeliveredFiles files, Warehouse stager) {
@@ -157,6 +161,7 @@ final class DelimitedFiles extends Source {
     /** Reads the files as texts; files with another order of columns are read on their own. */
     @Override
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
+        makeReadable();
         Map<List<String>, List<Integer>> byHeader = new LinkedHashMap<>();
         for (int number = 0; number < headers.size(); number++) {
             byHeader.computeIfAbsent(folded(headers.get(number).columns()), header -> new ArrayList<>())
@@ -165,6 +170,39 @@ final class DelimitedFiles extends Source {
         return byHeader.values().stream()
                 .map(numbers -> scan(numbers, List.copyOf(columns.keySet())))
                 .collect(Collectors.joining("\nunion all\n"));
+    }
+
+    /** Files in an encoding that the engine does not take are written anew in one that it does. */
+    private void makeReadable() {
+        try {
+            boolean foreign = false;
+            for (Path file : files.paths()) {
+                foreign |= TextFiles.isForeign(file, csv().encoding());
+            }
+            if (foreign) {
+                List<Path> copies = new ArrayList<>();
+                for (Path file : files.paths()) {
+                    copies.add(TextFiles.inUtf8(file, csv().encoding()));
+                }
+                read = new DeliveredFiles(files.folder(), copies);
+                encoding = CsvForm.STANDARD.encoding();
+            }
+        } catch (IOException unreadable) {
+            throw new StagingException("Cannot read " + shown() + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+
+    private void removeCopies() {
+        if (read == files) {
+            return;
+        }
+        for (Path copy : read.paths()) {
+            try {
+                Files.deleteIfExists(copy);
+            } catch (IOException remains) {
+                throw new StagingException("Cannot remove " + copy + ": " + remains.getMessage(), remains);
+            }
+        }
     }
 
     private static List<String> folded(List<String> header) {
@@ -182,18 +220,19 @@ final class DelimitedFiles extends Source {
                   nullstr = [%s], allow_quoted_nulls = false, filename = 'zk_filename',
                   store_rejects = true, rejects_table = 'zk_rejects', rejects_scan = 'zk_reject_scans')""".formatted(
                         columns.stream().map(name -> dialect.quote(name) + ", ").collect(Collectors.joining()),
-                        files.number(dialect, numbers),
-                        files.list(dialect, numbers),
+                        read.number(dialect, numbers),
+                        read.list(dialect, numbers),
                         csv().header(),
                         dialect.text(delimiter()),
-                        dialect.text(csv().encoding()),
+                        dialect.text(encoding),
                         dialect.list(headers.get(numbers.get(0)).columns(), name -> dialect.text(name) + ": 'VARCHAR'"),
                         nullWords.isEmpty() ? "chr(1)" : dialect.list(nullWords, dialect::text));
     }
 
     @Override
     List<Unusable> unusable(String relation) {
-        badLines = new Rejects(stager, files, csv(), delimiter().charAt(0)).badLines(relation);
+        badLines = new Rejects(stager, files, read, csv(), delimiter().charAt(0)).badLines(relation);
+        removeCopies();
         return badLines.stream()
                 .map(line -> new Unusable(
                         "bad line", null, line.problem(), files.shown(line.file()), line.line(), line.text()))

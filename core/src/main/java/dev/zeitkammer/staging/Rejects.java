@@ -16,12 +16,15 @@ final class Rejects {
 
     private final Warehouse stager;
     private final DeliveredFiles files;
+    private final DeliveredFiles read;
     private final CsvForm csv;
     private final char delimiter;
 
-    Rejects(Warehouse stager, DeliveredFiles files, CsvForm csv, char delimiter) {
+    /** @param read the files as the engine read them, in the same order */
+    Rejects(Warehouse stager, DeliveredFiles files, DeliveredFiles read, CsvForm csv, char delimiter) {
         this.stager = stager;
         this.files = files;
+        this.read = read;
         this.csv = csv;
         this.delimiter = delimiter;
     }
@@ -60,7 +63,7 @@ final class Rejects {
         List<BadLine> lines = new ArrayList<>();
         for (int index = 0; index < files.paths().size(); index++) {
             Path file = files.paths().get(index);
-            Map<Long, Reject> here = byFile.get(file.toString());
+            Map<Long, Reject> here = byFile.get(read.paths().get(index).toString());
             if (here != null) {
                 lines.addAll(located(relation, index, file, here));
             }

@@ -1,11 +1,13 @@
 package dev.zeitkammer.staging;
 
 import io.airlift.compress.zstd.ZstdInputStream;
+import java.io.BufferedInputStream;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.InputStreamReader;
 import java.io.Reader;
+import java.io.Writer;
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -19,6 +21,7 @@ import java.util.zip.GZIPInputStream;
 final class TextFiles {
 
     private static final int BYTE_ORDER_MARK = 0xFEFF;
+    private static final String UTF_16 = "utf-16";
     private static final int SNIFFED = 4096;
 
     private TextFiles() {}
@@ -31,12 +34,45 @@ final class TextFiles {
         } else if (isZstd(file)) {
             bytes = new ZstdInputStream(bytes);
         }
-        BufferedReader reader = new BufferedReader(new InputStreamReader(bytes, charset(encoding)), 1 << 16);
+        BufferedInputStream marked = new BufferedInputStream(bytes, 1 << 16);
+        BufferedReader reader = new BufferedReader(new InputStreamReader(marked, charset(marked, encoding)), 1 << 16);
         reader.mark(1);
         if (reader.read() != BYTE_ORDER_MARK) {
             reader.reset();
         }
         return reader;
+    }
+
+    /** The byte order mark of UTF-16 tells the order of bytes; without one, the low byte comes first. */
+    private static Charset charset(BufferedInputStream bytes, String encoding) throws IOException {
+        if (!encoding.equals(UTF_16)) {
+            return charset(encoding);
+        }
+        bytes.mark(2);
+        boolean highFirst = bytes.read() == 0xFE && bytes.read() == 0xFF;
+        bytes.reset();
+        return highFirst ? StandardCharsets.UTF_16BE : StandardCharsets.UTF_16LE;
+    }
+
+    /** Whether the embedded engine cannot read a file in its encoding itself: it takes UTF-16 with the low byte first, unpacked. */
+    static boolean isForeign(Path file, String encoding) throws IOException {
+        if (!encoding.equals(UTF_16)) {
+            return false;
+        }
+        String name = file.toString().toLowerCase(Locale.ROOT);
+        try (InputStream bytes = Files.newInputStream(file)) {
+            return name.endsWith(".gz") || name.endsWith(".zst") || bytes.read() == 0xFE;
+        }
+    }
+
+    /** Writes a file anew in UTF-8, for the embedded engine. */
+    static Path inUtf8(Path file, String encoding) throws IOException {
+        Path copy = Files.createTempFile("zeitkammer", ".csv");
+        try (Reader from = open(file, encoding);
+                Writer to = Files.newBufferedWriter(copy, StandardCharsets.UTF_8)) {
+            from.transferTo(to);
+        }
+        return copy;
     }
 
     static boolean isZstd(Path file) {

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.load.TestStar;
+import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import org.junit.jupiter.api.AfterEach;
@@ -12,6 +13,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 class DelimitedFilesTest {
 
@@ -195,7 +197,7 @@ class DelimitedFilesTest {
     }
 
     @Test
-    void readsLatinAndUtf16AndAByteOrderMark() {
+    void readsLatinAndAByteOrderMark() {
         input("csv: {encoding: latin-1}");
         star.write("huts.csv", "code,name\nA,Hütte\n".getBytes(StandardCharsets.ISO_8859_1));
         star.loaded(DAY, "dim_hut");
@@ -204,6 +206,18 @@ class DelimitedFilesTest {
         star.write("huts.csv", "\uFEFFcode,name\nA,Häuschen\n");
         star.loaded("2026-03-02", "dim_hut");
         assertThat(star.rows("select name from dim_hut where hut_key > 0")).containsExactly("Häuschen");
+    }
+
+    @ParameterizedTest
+    @ValueSource(strings = {"UTF-16", "UTF-16LE", "x-UTF-16LE-BOM"})
+    void readsUtf16WithAndWithoutAMark(String charset) {
+        input("csv: {encoding: utf-16}");
+        star.write("huts.csv", "code,name\nA,Hütte\nB,x,y\nC,\"Häuschen\n2\"\n".getBytes(Charset.forName(charset)));
+        TableEntry entry = star.loaded(DAY, "dim_hut");
+        assertThat(entry.count("staged")).isEqualTo(3);
+        assertThat(star.rows("select code, name from dim_hut where hut_key > 0 order by 1"))
+                .containsExactly("A|Hütte", "C|Häuschen\n2");
+        assertThat(star.setAside()).containsExactly("bad line|null|3 fields, the header has 2|3|B,x,y");
     }
 
     @Test

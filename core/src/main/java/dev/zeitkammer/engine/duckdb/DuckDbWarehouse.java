@@ -4,9 +4,7 @@ import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.JdbcRow;
-import dev.zeitkammer.engine.Row;
-import dev.zeitkammer.engine.RowReader;
+import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -15,15 +13,11 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.Driver;
-import java.sql.PreparedStatement;
-import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
-import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
@@ -31,7 +25,6 @@ import java.util.Map;
 import java.util.OptionalDouble;
 import java.util.Properties;
 import java.util.Set;
-import java.util.function.Supplier;
 import org.duckdb.DuckDBAppender;
 import org.duckdb.DuckDBConnection;
 import org.duckdb.DuckDBDriver;
@@ -39,7 +32,7 @@ import org.duckdb.DuckDBPreparedStatement;
 import org.jspecify.annotations.Nullable;
 
 /** The embedded warehouse: one file, opened by one program at a time for writing. */
-public final class DuckDbWarehouse implements Warehouse {
+public final class DuckDbWarehouse extends JdbcWarehouse {
 
     /** How the URLs of this engine begin; what follows is a file. */
     public static final String URL = "jdbc:duckdb:";
@@ -53,14 +46,12 @@ public final class DuckDbWarehouse implements Warehouse {
             "set enable_progress_bar_print = false",
             "set TimeZone = 'UTC'");
 
-    private final Connection connection;
-    private volatile @Nullable Statement running;
     private final String title;
     private final @Nullable String schema;
     private final DuckDbDialect dialect = new DuckDbDialect();
 
     private DuckDbWarehouse(Connection connection, String title, @Nullable String schema) {
-        this.connection = connection;
+        super(connection);
         this.title = title;
         this.schema = schema;
     }
@@ -130,21 +121,8 @@ public final class DuckDbWarehouse implements Warehouse {
     }
 
     @Override
-    public void execute(String sql) {
-        try (Statement statement = connection.createStatement()) {
-            running = statement;
-            statement.execute(sql);
-        } catch (SQLException failed) {
-            throw failure(failed);
-        } finally {
-            running = null;
-        }
-    }
-
-    @Override
     public OptionalDouble progress() {
-        Statement now = running;
-        if (!(now instanceof DuckDBPreparedStatement statement)) {
+        if (!(running().orElse(null) instanceof DuckDBPreparedStatement statement)) {
             return OptionalDouble.empty();
         }
         try {
@@ -152,44 +130,6 @@ public final class DuckDbWarehouse implements Warehouse {
             return percent < 0 ? OptionalDouble.empty() : OptionalDouble.of(Math.min(1, percent / 100));
         } catch (SQLException ended) {
             return OptionalDouble.empty();
-        }
-    }
-
-    @Override
-    public long update(String sql, @Nullable Object... values) {
-        try (PreparedStatement statement = prepared(sql, values)) {
-            return statement.executeLargeUpdate();
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    @Override
-    public <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
-        try (PreparedStatement statement = prepared(sql, values);
-                ResultSet rows = statement.executeQuery()) {
-            Row row = new JdbcRow(rows, DuckDbWarehouse::failure, false);
-            List<T> result = new ArrayList<>();
-            while (rows.next()) {
-                result.add(reader.read(row));
-            }
-            return result;
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    @Override
-    public List<Column> describe(String query) {
-        try (PreparedStatement statement = connection.prepareStatement(query)) {
-            ResultSetMetaData data = statement.getMetaData();
-            List<Column> columns = new ArrayList<>();
-            for (int column = 1; column <= data.getColumnCount(); column++) {
-                columns.add(new Column(data.getColumnName(column), typeNamed(data.getColumnTypeName(column))));
-            }
-            return columns;
-        } catch (SQLException failed) {
-            throw failure(failed);
         }
     }
 
@@ -261,7 +201,7 @@ public final class DuckDbWarehouse implements Warehouse {
     @Override
     public Warehouse another() {
         try {
-            Connection second = connection.unwrap(DuckDBConnection.class).duplicate();
+            Connection second = connection().unwrap(DuckDBConnection.class).duplicate();
             DuckDbWarehouse warehouse = new DuckDbWarehouse(second, title, schema);
             SETTINGS.forEach(warehouse::execute);
             return warehouse;
@@ -286,41 +226,6 @@ public final class DuckDbWarehouse implements Warehouse {
     }
 
     @Override
-    public <T> T inTransaction(Supplier<T> work) {
-        return transaction(work, true);
-    }
-
-    @Override
-    public <T> T rehearse(Supplier<T> work) {
-        return transaction(work, false);
-    }
-
-    private <T> T transaction(Supplier<T> work, boolean keep) {
-        execute("begin transaction");
-        boolean committed = false;
-        try {
-            T result = work.get();
-            if (keep) {
-                execute("commit");
-                committed = true;
-            }
-            return result;
-        } finally {
-            if (!committed) {
-                rollback();
-            }
-        }
-    }
-
-    private void rollback() {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("rollback");
-        } catch (SQLException alreadyOver) {
-            // a failed commit has ended the transaction by itself; the first error is the one to report
-        }
-    }
-
-    @Override
     public Warehouse stager() {
         return this;
     }
@@ -331,7 +236,7 @@ public final class DuckDbWarehouse implements Warehouse {
                 + dialect.list(columns, column -> dialect.quote(column.name()) + " " + dialect.type(column.type()))
                 + ")");
         try (DuckDBAppender appender =
-                connection.unwrap(DuckDBConnection.class).createAppender("temp", "main", scratch)) {
+                connection().unwrap(DuckDBConnection.class).createAppender("temp", "main", scratch)) {
             for (List<@Nullable Object> row : rows) {
                 appender.beginRow();
                 for (Object value : row) {
@@ -381,28 +286,17 @@ public final class DuckDbWarehouse implements Warehouse {
     }
 
     @Override
-    public void close() {
-        try {
-            connection.close();
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
+    protected SqlType type(ResultSetMetaData data, int column) throws SQLException {
+        return typeNamed(data.getColumnTypeName(column));
     }
 
-    private PreparedStatement prepared(String sql, @Nullable Object... values) throws SQLException {
-        PreparedStatement statement = connection.prepareStatement(sql);
-        try {
-            for (int index = 0; index < values.length; index++) {
-                statement.setObject(index + 1, values[index]);
-            }
-            return statement;
-        } catch (SQLException | RuntimeException failed) {
-            statement.close();
-            throw failed;
-        }
+    @Override
+    protected boolean readsModernTypes() {
+        return false;
     }
 
-    private static WarehouseException failure(SQLException failed) {
+    @Override
+    protected WarehouseException failure(SQLException failed) {
         return new WarehouseException(DuckDbMessages.inShort(failed), failed);
     }
 }

@@ -3,9 +3,8 @@ package dev.zeitkammer.engine.postgres;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.JdbcRow;
-import dev.zeitkammer.engine.Row;
-import dev.zeitkammer.engine.RowReader;
+import dev.zeitkammer.engine.JdbcWarehouse;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.duckdb.DuckDbWarehouse;
@@ -15,24 +14,20 @@ import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.postgresql.PGConnection;
 
 /** A schema of a PostgreSQL server. Scratch tables are temporary; what comes from outside comes by COPY. */
-public final class PostgresWarehouse implements Warehouse {
+public final class PostgresWarehouse extends JdbcWarehouse {
 
     /** How the URLs of this engine begin. */
     public static final String URL = "jdbc:postgresql:";
@@ -43,7 +38,6 @@ public final class PostgresWarehouse implements Warehouse {
     private final Path folder;
     private final Access access;
     private final Optional<String> memory;
-    private final Connection connection;
     private final String schema;
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
@@ -52,11 +46,11 @@ public final class PostgresWarehouse implements Warehouse {
     private PostgresWarehouse(
             DatabaseAddress address, Path folder, Access access, Optional<String> memory, Connection connection)
             throws SQLException {
+        super(connection);
         this.address = address;
         this.folder = folder;
         this.access = access;
         this.memory = memory;
-        this.connection = connection;
         this.schema = address.schema() == null ? PUBLIC : address.schema();
         try (Statement statement = connection.createStatement()) {
             statement.execute(
@@ -99,56 +93,6 @@ public final class PostgresWarehouse implements Warehouse {
     @Override
     public Dialect dialect() {
         return dialect;
-    }
-
-    @Override
-    public void execute(String sql) {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute(sql);
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    @Override
-    public long update(String sql, @Nullable Object... values) {
-        try (PreparedStatement statement = prepared(sql, values)) {
-            return statement.executeLargeUpdate();
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    @Override
-    public <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
-        try (PreparedStatement statement = prepared(sql, values);
-                ResultSet rows = statement.executeQuery()) {
-            Row row = new JdbcRow(rows, this::failure, true);
-            List<T> result = new ArrayList<>();
-            while (rows.next()) {
-                result.add(reader.read(row));
-            }
-            return result;
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    @Override
-    public List<Column> describe(String query) {
-        try (PreparedStatement statement = connection.prepareStatement(query)) {
-            ResultSetMetaData data = statement.getMetaData();
-            List<Column> columns = new ArrayList<>();
-            for (int column = 1; column <= data.getColumnCount(); column++) {
-                columns.add(new Column(
-                        data.getColumnName(column),
-                        PostgresTypes.of(
-                                data.getColumnTypeName(column), data.getPrecision(column), data.getScale(column))));
-            }
-            return columns;
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
     }
 
     @Override
@@ -223,41 +167,6 @@ public final class PostgresWarehouse implements Warehouse {
     }
 
     @Override
-    public <T> T inTransaction(Supplier<T> work) {
-        return transaction(work, true);
-    }
-
-    @Override
-    public <T> T rehearse(Supplier<T> work) {
-        return transaction(work, false);
-    }
-
-    private <T> T transaction(Supplier<T> work, boolean keep) {
-        execute("begin");
-        boolean committed = false;
-        try {
-            T result = work.get();
-            if (keep) {
-                execute("commit");
-                committed = true;
-            }
-            return result;
-        } finally {
-            if (!committed) {
-                rollback();
-            }
-        }
-    }
-
-    private void rollback() {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("rollback");
-        } catch (SQLException alreadyOver) {
-            // a lost connection has ended the transaction by itself; the first error is the one to report
-        }
-    }
-
-    @Override
     public Warehouse stager() {
         if (stager == null) {
             stager = DuckDbWarehouse.inMemory();
@@ -282,7 +191,7 @@ public final class PostgresWarehouse implements Warehouse {
         String copy = "copy pg_temp." + dialect.quote(scratch) + " ("
                 + dialect.list(columns, column -> dialect.quote(column.name())) + ") from stdin (format csv)";
         try {
-            connection.unwrap(PGConnection.class).getCopyAPI().copyIn(copy, rows);
+            connection().unwrap(PGConnection.class).getCopyAPI().copyIn(copy, rows);
         } catch (SQLException failed) {
             throw failure(failed);
         } catch (IOException failed) {
@@ -311,7 +220,7 @@ public final class PostgresWarehouse implements Warehouse {
         List<Column> columns = describe(query);
         withFile(file -> {
             try (OutputStream rows = Files.newOutputStream(file)) {
-                connection
+                connection()
                         .unwrap(PGConnection.class)
                         .getCopyAPI()
                         .copyOut("copy (" + query + ") to stdout (format csv)", rows);
@@ -354,27 +263,21 @@ public final class PostgresWarehouse implements Warehouse {
         if (stager != null) {
             stager.close();
         }
-        try {
-            connection.close();
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
+        super.close();
     }
 
-    private PreparedStatement prepared(String sql, @Nullable Object... values) throws SQLException {
-        PreparedStatement statement = connection.prepareStatement(sql);
-        try {
-            for (int index = 0; index < values.length; index++) {
-                statement.setObject(index + 1, values[index]);
-            }
-            return statement;
-        } catch (SQLException | RuntimeException failed) {
-            statement.close();
-            throw failed;
-        }
+    @Override
+    protected SqlType type(ResultSetMetaData data, int column) throws SQLException {
+        return PostgresTypes.of(data.getColumnTypeName(column), data.getPrecision(column), data.getScale(column));
     }
 
-    private WarehouseException failure(SQLException failed) {
+    @Override
+    protected boolean readsModernTypes() {
+        return true;
+    }
+
+    @Override
+    protected WarehouseException failure(SQLException failed) {
         return PostgresMessages.failure(failed, title());
     }
 }

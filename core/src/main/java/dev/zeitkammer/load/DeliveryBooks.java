@@ -1,0 +1,88 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.RowForm;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.step.Stamp;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+
+/** What a delivery leaves beside its table: decided types, high-water marks, forms of files, retained rows. */
+final class DeliveryBooks {
+
+    /** The schema of the staged rows that inputs retain. */
+    private static final String RETAINED = "staging";
+
+    private final Project project;
+    private final Warehouse warehouse;
+    private final Definition definition;
+    private final Stamp stamp;
+    private final Books books;
+
+    DeliveryBooks(Project project, Warehouse warehouse, Definition definition, Stamp stamp) {
+        this.project = project;
+        this.warehouse = warehouse;
+        this.definition = definition;
+        this.stamp = stamp;
+        this.books = new Books(warehouse);
+    }
+
+    /** Enters it, in the transaction of the table. */
+    void enter(StagedRows rows, List<SetAsideRow> setAside) {
+        keepForms(setAside, rows);
+        retain(rows);
+        rows.inferred().forEach(books::noteTypes);
+        noteMark(rows);
+    }
+
+    /** Keeps the forms of the files in which rows set aside came, so that they can be written back. */
+    private void keepForms(List<SetAsideRow> set, StagedRows rows) {
+        Map<String, RowForm> forms = new LinkedHashMap<>();
+        set.stream()
+                .map(SetAsideRow::file)
+                .filter(Objects::nonNull)
+                .forEach(file -> forms.computeIfAbsent(file, rows.delivery()::form));
+        books.keepForms(stamp.load(), definition.table(), forms);
+    }
+
+    private void retain(StagedRows rows) {
+        Input input = rows.delivery().input();
+        if (!input.retain()) {
+            return;
+        }
+        Dialect dialect = warehouse.dialect();
+        String where = input.where().map(Word::text).orElse("true");
+        String query =
+                "select zk_row as staged_row, %s, zk_bad_column as bad_column, zk_bad_text as bad_value from %s where (%s) or zk_bad_column is not null"
+                        .formatted(
+                                dialect.list(rows.columns(), column -> dialect.quote(column.name())),
+                                StagedRows.TABLE,
+                                where);
+        dialect.retain(RETAINED, input.name().text(), query).forEach(warehouse::execute);
+    }
+
+    private void noteMark(StagedRows rows) {
+        Input input = rows.delivery().input();
+        if (input.newer().isEmpty()) {
+            return;
+        }
+        new TableLoads(project, warehouse)
+                .marks(definition)
+                .next(input, rows, warehouse.dialect())
+                .flatMap(warehouse::firstText)
+                .ifPresent(mark -> books.noteMark(
+                        definition.table(),
+                        input.name().text(),
+                        input.newer().orElseThrow().column().text(),
+                        mark));
+    }
+}
