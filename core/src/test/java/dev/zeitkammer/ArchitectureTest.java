@@ -18,17 +18,21 @@ class ArchitectureTest {
             .resideOutsideOfPackage("..engine..")
             .should()
             .dependOnClassesThat()
-            .resideInAnyPackage("java.sql..", "javax.sql..", "org.duckdb..");
+            .resideInAnyPackage("java.sql..", "javax.sql..", "org.duckdb..", "org.postgresql..");
 
     @ArchTest
-    static final ArchRule oneEngineIsNamedInOnePlaceOnly = noClasses()
+    static final ArchRule anEngineIsNamedInOnePlaceOnly = noClasses()
             .that()
-            .resideOutsideOfPackages("..engine.duckdb..")
+            .resideOutsideOfPackages("..engine.duckdb..", "..engine.postgres..")
             .and()
             .doNotHaveFullyQualifiedName("dev.zeitkammer.engine.Warehouses")
             .should()
             .dependOnClassesThat()
-            .resideInAPackage("..engine.duckdb..");
+            .resideInAnyPackage("..engine.duckdb..", "..engine.postgres..");
+
+    @ArchTest
+    static final ArchRule enginesDoNotKnowEachOther =
+            slices().matching("dev.zeitkammer.engine.(*)..").should().notDependOnEachOther();
 
     @ArchTest
     static final ArchRule theCoreDoesNotPrintOrExit = noClasses()

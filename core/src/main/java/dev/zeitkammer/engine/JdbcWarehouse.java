@@ -64,7 +64,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     @Override
     public final <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
         try (PreparedStatement statement = prepared(sql, values);
-                ResultSet rows = statement.executeQuery()) {
+                ResultSet rows = result(statement)) {
             Row row = new JdbcRow(rows, this::failure, readsModernTypes());
             List<T> result = new ArrayList<>();
             while (rows.next()) {
@@ -73,6 +73,15 @@ public abstract class JdbcWarehouse implements Warehouse {
             return result;
         } catch (SQLException failed) {
             throw failure(failed);
+        }
+    }
+
+    private ResultSet result(PreparedStatement statement) throws SQLException {
+        running = statement;
+        try {
+            return statement.executeQuery();
+        } finally {
+            running = null;
         }
     }
 

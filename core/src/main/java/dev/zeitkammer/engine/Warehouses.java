@@ -34,12 +34,19 @@ public final class Warehouses {
             return warehouse;
         }
         if (address.url().startsWith(PostgresWarehouse.URL)) {
-            return PostgresWarehouse.open(address, folder, access, memory);
+            return PostgresWarehouse.open(address, folder, access, () -> stager(memory));
         }
         throw new WarehouseException(
                 "Cannot open the warehouse " + address.name() + ": there is no engine for " + scheme(address.url())
                         + "; known are " + DuckDbWarehouse.URL + " and " + PostgresWarehouse.URL,
                 null);
+    }
+
+    /** The embedded engine in memory, which reads staged files for a server. */
+    private static Warehouse stager(Optional<String> memory) {
+        DuckDbWarehouse stager = DuckDbWarehouse.inMemory();
+        memory.ifPresent(stager::limitMemory);
+        return stager;
     }
 
     private static String scheme(String url) {

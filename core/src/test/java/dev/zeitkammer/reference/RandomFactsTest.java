@@ -31,7 +31,7 @@ class RandomFactsTest {
 
     @Test
     void everyRowAndCountEqualsTheReference() {
-        int scenarios = Integer.getInteger("deliveries", 200) / LOADS;
+        int scenarios = Integer.getInteger("deliveries", 120) / LOADS;
         long seed = Long.getLong("seed", 20_260_401);
         LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
     }

@@ -18,7 +18,9 @@ import java.time.temporal.ChronoUnit;
 import java.util.concurrent.Callable;
 import java.util.function.ToIntFunction;
 import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.ParentCommand;
+import picocli.CommandLine.Spec;
 
 /** What all commands share: the project, its warehouse, and where results go. */
 abstract class BaseCommand implements Callable<Integer> {
@@ -27,6 +29,9 @@ abstract class BaseCommand implements Callable<Integer> {
 
     @ParentCommand
     private @Nullable RootCommand root;
+
+    @Spec
+    private @Nullable CommandSpec spec;
 
     private @Nullable Output output;
 
@@ -37,6 +42,13 @@ abstract class BaseCommand implements Callable<Integer> {
 
     /** Runs the command and returns its exit status. */
     abstract int run();
+
+    private CommandSpec spec() {
+        if (spec == null) {
+            throw new IllegalStateException("a command runs below the root command only");
+        }
+        return spec;
+    }
 
     final RootCommand root() {
         if (root == null) {
@@ -75,6 +87,10 @@ abstract class BaseCommand implements Callable<Integer> {
         while (true) {
             try (Warehouse warehouse = Warehouses.open(
                     project.warehouse(options().warehouse()), project.folder(), access, project.memory())) {
+                ProgressLine progress = new ProgressLine(
+                        warehouse, System.console() != null && !options().quiet());
+                output().beforeWriting(progress::end);
+                progress.step("zeitkammer", spec().name());
                 return work.applyAsInt(warehouse);
             } catch (BusyException busy) {
                 if (!Instant.now().isBefore(end)) {

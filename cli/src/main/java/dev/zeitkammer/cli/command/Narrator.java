@@ -22,6 +22,7 @@ final class Narrator implements LoadListener {
 
     @Override
     public void step(String table, Step step) {
+        output.stepping();
         progress.step(table, step.name());
         if (options.verbose()) {
             output.aside(table + ": " + step.name());

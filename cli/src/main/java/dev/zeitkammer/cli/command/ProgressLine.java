@@ -89,10 +89,19 @@ final class ProgressLine {
     }
 
     private String rendered(ProgressState state, int width) {
-        int full = (int) Math.round(share * BAR);
-        String line = table + ": " + step + "  " + "━".repeat(full) + "╌".repeat(BAR - full) + "  "
-                + Math.round(share * 100) + " %" + left();
+        String line = table + ": " + step + "  " + (share > 0 ? bar() : passed());
         return line.length() > width ? line.substring(0, width) : line + " ".repeat(width - line.length());
+    }
+
+    private String bar() {
+        int full = (int) Math.round(share * BAR);
+        return "━".repeat(full) + "╌".repeat(BAR - full) + "  " + Math.round(share * 100) + " %" + left();
+    }
+
+    /** Where the engine does not tell how far it is. */
+    private String passed() {
+        Duration passed = Duration.ofNanos(System.nanoTime() - stepBegan);
+        return "for %d:%02d".formatted(passed.toMinutes(), passed.toSecondsPart());
     }
 
     private String left() {

@@ -133,6 +133,11 @@ public final class LoadOutput {
                     .ifPresent(
                             error -> output.line("  " + entry.table() + " " + status(entry.status()) + ": " + error));
         }
+        if (load.tables().stream()
+                .flatMap(entry -> entry.unmatched().stream())
+                .anyMatch(value -> !value.found().equals("blank"))) {
+            output.line("");
+        }
         load.tables().forEach(this::nobody);
         long aside = load.tables().stream()
                 .mapToLong(entry -> entry.count("setAside"))

@@ -7,19 +7,32 @@ public final class Output {
 
     private final PrintStream out;
     private final PrintStream err;
+    private Runnable before = () -> {};
 
     public Output(PrintStream out, PrintStream err) {
         this.out = out;
         this.err = err;
     }
 
+    /** Sets what must be done before anything is written: taking away a line that shows progress. */
+    public void beforeWriting(Runnable work) {
+        before = work;
+    }
+
+    /** Work begins that shows its progress itself. */
+    public void stepping() {
+        before.run();
+    }
+
     /** A line of the result. */
     public void line(String text) {
+        before.run();
         out.println(text);
     }
 
     /** Several lines of the result, as they stand. */
     public void block(String text) {
+        before.run();
         out.print(text);
         if (!text.isEmpty() && !text.endsWith("\n")) {
             out.println();
@@ -28,6 +41,7 @@ public final class Output {
 
     /** A line that is not part of the result. */
     public void aside(String text) {
+        before.run();
         out.flush();
         err.println(text);
     }

@@ -7,7 +7,6 @@ import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
-import dev.zeitkammer.engine.duckdb.DuckDbWarehouse;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
@@ -20,8 +19,8 @@ import java.sql.Statement;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.postgresql.PGConnection;
@@ -37,20 +36,20 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final DatabaseAddress address;
     private final Path folder;
     private final Access access;
-    private final Optional<String> memory;
+    private final Supplier<Warehouse> stagers;
     private final String schema;
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
-    private @Nullable DuckDbWarehouse stager;
+    private @Nullable Warehouse stager;
 
     private PostgresWarehouse(
-            DatabaseAddress address, Path folder, Access access, Optional<String> memory, Connection connection)
+            DatabaseAddress address, Path folder, Access access, Supplier<Warehouse> stagers, Connection connection)
             throws SQLException {
         super(connection);
         this.address = address;
         this.folder = folder;
         this.access = access;
-        this.memory = memory;
+        this.stagers = stagers;
         this.schema = address.schema() == null ? PUBLIC : address.schema();
         try (Statement statement = connection.createStatement()) {
             statement.execute(
@@ -61,11 +60,16 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         this.books = BooksSchema.of(this, schema);
     }
 
-    /** Connects to the server that the address names. */
-    public static PostgresWarehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
+    /**
+     * Connects to the server that the address names.
+     *
+     * @param stagers makes the embedded engine that reads staged files, when one is needed
+     */
+    public static PostgresWarehouse open(
+            DatabaseAddress address, Path folder, Access access, Supplier<Warehouse> stagers) {
         Connection connection = Connecting.to(address, folder);
         try {
-            PostgresWarehouse warehouse = new PostgresWarehouse(address, folder, access, memory, connection);
+            PostgresWarehouse warehouse = new PostgresWarehouse(address, folder, access, stagers, connection);
             warehouse.schemaStands();
             return warehouse;
         } catch (SQLException refused) {
@@ -82,7 +86,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
 
     @Override
     public Warehouse another() {
-        return open(address, folder, access, memory);
+        return open(address, folder, access, stagers);
     }
 
     @Override
@@ -169,8 +173,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     @Override
     public Warehouse stager() {
         if (stager == null) {
-            stager = DuckDbWarehouse.inMemory();
-            memory.ifPresent(stager::limitMemory);
+            stager = stagers.get();
         }
         return stager;
     }
