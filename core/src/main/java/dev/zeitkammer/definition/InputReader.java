@@ -166,10 +166,22 @@ final class InputReader {
             if (!table.equals(name.text()) && inputs.isKnown(table)) {
                 inputs.named(new Word(table, sql.place()))
                         .filter(input -> !found.contains(input))
-                        .ifPresent(found::add);
+                        .ifPresent(input -> {
+                            readWhole(input, sql);
+                            found.add(input);
+                        });
             }
         }
         return found;
+    }
+
+    private void readWhole(Input input, Word sql) {
+        if (input.newer().isPresent()) {
+            problems.add(
+                    sql.place(),
+                    "the query reads \"" + input.name()
+                            + "\", which is staged by newer-than; a query reads its inputs whole: give newer-than to this input");
+        }
     }
 
     private Optional<Origin> join(Node.Mapping mapping) {

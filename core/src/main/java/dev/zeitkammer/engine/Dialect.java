@@ -116,6 +116,9 @@ public interface Dialect {
     /** A statement that drops what {@link #keep} made, if it is there. */
     String drop(String scratch);
 
+    /** A statement that drops what {@link #name} made, if it is there. */
+    String dropName(String scratch);
+
     /** A query of one column {@code day}: every day from the first to the last. */
     String days(LocalDate first, LocalDate last);
 

@@ -126,6 +126,11 @@ final class DelimitedFiles extends Source {
     }
 
     @Override
+    boolean holds(String file) {
+        return files.hold(file);
+    }
+
+    @Override
     public RowForm form(String file) {
         for (int number = 0; number < headers.size(); number++) {
             if (files.shown(number).equals(file)) {

@@ -28,6 +28,11 @@ record DeliveredFiles(Path folder, List<Path> paths) {
         return shown(paths.get(number));
     }
 
+    /** Whether messages call one of the files by this name. */
+    boolean hold(String file) {
+        return paths.stream().map(this::shown).anyMatch(file::equals);
+    }
+
     /** The names of the files, as messages show them. */
     String shown() {
         return shown(0) + (paths.size() == 1 ? "" : " and " + (paths.size() - 1) + " more");

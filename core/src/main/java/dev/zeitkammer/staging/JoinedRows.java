@@ -101,10 +101,14 @@ final class JoinedRows extends Source {
     }
 
     @Override
+    boolean holds(String file) {
+        return parts.stream().anyMatch(part -> part.holds(file));
+    }
+
+    @Override
     public RowForm form(String file) {
         return parts.stream()
-                .filter(part -> part.shown().equals(file)
-                        || file.startsWith(part.shown().split(" and ")[0]))
+                .filter(part -> part.holds(file))
                 .findFirst()
                 .orElse(parts.get(0))
                 .form(file);
@@ -216,6 +220,14 @@ final class JoinedRows extends Source {
                 : "(select * from " + relation(part) + " where zk_bad_column is null and (" + where + "))";
     }
 
+    /** What is new in the first input is what is new in the join. */
+    private Earlier sinceMark(Earlier earlier) {
+        String mark = earlier.marks().get(input.name().text());
+        return mark == null
+                ? earlier
+                : new Earlier(earlier.types(), Map.of(join.from().name().text(), mark));
+    }
+
     private StagedRows stage(int part, Map<String, Optional<SqlType>> wanted, Earlier earlier) {
         Source source = parts.get(part);
         Wanted needed = new Wanted(source);
@@ -234,7 +246,7 @@ final class JoinedRows extends Source {
                     }
                 }));
         source.input().where().ifPresent(needed::expression);
-        return staging.stage(source, needed, earlier, relation(part));
+        return staging.stage(source, needed, part == 0 ? sinceMark(earlier) : earlier, relation(part));
     }
 
     @Override

@@ -145,6 +145,11 @@ final class JsonFiles extends Source {
     }
 
     @Override
+    boolean holds(String file) {
+        return files.hold(file);
+    }
+
+    @Override
     public RowForm form(String file) {
         return new RowForm(isArray ? RowForm.Kind.JSON_ARRAY : RowForm.Kind.JSON_LINES, "utf-8", "");
     }

@@ -65,6 +65,11 @@ final class ParquetFiles extends Source {
     }
 
     @Override
+    boolean holds(String file) {
+        return files.hold(file);
+    }
+
+    @Override
     public RowForm form(String file) {
         return new RowForm(RowForm.Kind.PARQUET, "utf-8", "");
     }

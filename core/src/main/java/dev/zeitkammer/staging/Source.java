@@ -35,6 +35,11 @@ abstract class Source implements Delivery {
         return false;
     }
 
+    /** Whether rows of it come from what messages call by this name: a file, or the source itself. */
+    boolean holds(String file) {
+        return shown().equals(file);
+    }
+
     /** The form of its texts. */
     CsvForm csv() {
         return CsvForm.STANDARD;

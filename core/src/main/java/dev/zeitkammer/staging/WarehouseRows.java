@@ -111,8 +111,7 @@ final class WarehouseRows extends Source {
     public RowForm form(String file) {
         return parts.stream()
                 .map(StagedRows::source)
-                .filter(part -> part.shown().equals(file)
-                        || file.startsWith(part.shown().split(" and ")[0]))
+                .filter(part -> part.holds(file))
                 .findFirst()
                 .map(part -> part.form(file))
                 .orElseGet(() -> TypedRows.form(header()));
@@ -136,6 +135,8 @@ final class WarehouseRows extends Source {
 
     @Override
     List<Unusable> unusable(String staged) {
+        parts.forEach(part -> warehouse.execute(
+                warehouse.dialect().dropName(part.source().input().name().text())));
         return parts.stream()
                 .flatMap(part -> TypedRows.lost(part, warehouse.stager()).stream())
                 .toList();

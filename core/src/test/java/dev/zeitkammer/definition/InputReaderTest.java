@@ -48,6 +48,7 @@ class InputReaderTest {
                 "join: {from: nights, with: [{input: night, by: id}]}|did you mean \"nights\"",
                 "join: {from: nights, with: [{input: nights, by: id}]}|is joined twice",
                 "join: {from: nights, with: []}~columns: {a: date}|write it in the inputs that are joined",
+                "query: select * from nights|a query reads its inputs whole",
                 "retain: maybe~files: x.csv|\"retain\" cannot be \"maybe\""
             })
     void saysWhatIsWrongWithAnInput(String input, String problem) {
@@ -60,7 +61,7 @@ class InputReaderTest {
                 .write(
                         "zeitkammer.yaml",
                         "project: test\nmemory: 2 GB\ndatabases: {office: {url: \"jdbc:x:y\", password-file: secret}}\n")
-                .write("inputs/a.yaml", "input: a\nfiles: \"a*.csv\"\nnewer-than: at\noverlap: 2 hours\nretain: true\n")
+                .write("inputs/a.yaml", "input: a\nfiles: \"a*.csv\"\nretain: true\n")
                 .write("inputs/b.yaml", "input: b\ntable: s.t\ndatabase: office\n")
                 .write("inputs/c.yaml", "input: c\nquery: select * from a join \"b\" on a.x = b.x, d.c, other\n")
                 .write(
@@ -74,7 +75,6 @@ class InputReaderTest {
         Input.Query query = (Input.Query) project.inputs().get(2).origin();
         assertThat(query.inputs()).extracting(input -> input.name().text()).containsExactly("a", "b");
         Input.Join join = (Input.Join) project.inputs().get(3).origin();
-        assertThat(project.inputs().get(3).newer()).isPresent();
         assertThat(join.with().get(0).optional()).isTrue();
         assertThat(join.with().get(0).by())
                 .extracting(match -> match.column() + "=" + match.joinedColumn())

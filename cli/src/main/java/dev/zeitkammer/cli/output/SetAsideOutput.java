@@ -51,7 +51,10 @@ public final class SetAsideOutput {
     }
 
     private static String place(SetAsideRow row) {
-        return row.file() == null ? "" : row.file() + ":" + row.line() + ": ";
+        if (row.file() == null) {
+            return "";
+        }
+        return row.file() + (row.line() == 0 ? "" : ":" + row.line()) + ": ";
     }
 
     private static Map<String, @Nullable Object> json(SetAsideRow row) {
@@ -62,7 +65,7 @@ public final class SetAsideOutput {
         json.put("column", row.column());
         json.put("value", row.value());
         json.put("file", row.file());
-        json.put("line", row.file() == null ? null : row.line());
+        json.put("line", row.file() == null || row.line() == 0 ? null : row.line());
         json.put("text", row.text());
         return json;
     }

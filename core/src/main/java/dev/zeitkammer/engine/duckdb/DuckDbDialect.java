@@ -62,6 +62,11 @@ final class DuckDbDialect implements Dialect {
     }
 
     @Override
+    public String dropName(String scratch) {
+        return "drop view if exists temp." + quote(scratch);
+    }
+
+    @Override
     public String days(LocalDate first, LocalDate last) {
         return "select cast(d as date) as day from generate_series(%s, %s, interval 1 day) as s(d)"
                 .formatted(date(first), date(last));
