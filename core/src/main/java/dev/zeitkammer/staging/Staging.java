@@ -121,6 +121,10 @@ public final class Staging {
         stager.execute(stager.dialect().drop(RAW));
         Map<String, Map<String, SqlType>> decided = new HashMap<>(source.inferred());
         decided.put(input, new LinkedHashMap<>(inferred));
+        if (stager != warehouse) {
+            statements.add("-- These statements run in the embedded engine, which then hands " + relation
+                    + " over to the warehouse in bulk");
+        }
         return new StagedRows(source, typed, decided, source.unusable(relation), source.notes(relation), statements);
     }
 

@@ -51,7 +51,9 @@ final class DemoCommand extends BaseCommand {
         told.opening(folder.toString());
         int status = withWarehouse(project, Access.WRITE, warehouse -> days(project, warehouse, files, told));
         String launcher = root().context().environment().getOrDefault("ZEITKAMMER_LAUNCHER", "zeitkammer");
-        told.closing(folder.toString(), launcher, files.text("closing.txt"));
+        String called =
+                options().warehouse().map(name -> launcher + " -w " + name).orElse(launcher);
+        told.closing(folder.toString(), called, files.text("closing.txt"));
         return status;
     }
 
