@@ -10,7 +10,6 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -127,21 +126,6 @@ public final class OperationalDatabase {
                 }
             }
             return List.of();
-        });
-    }
-
-    /** The names of tables and views, for messages. */
-    public List<String> tables() {
-        return connected(connection -> {
-            List<String> names = new ArrayList<>();
-            try (ResultSet tables = connection
-                    .getMetaData()
-                    .getTables(connection.getCatalog(), address.schema(), "%", new String[] {"TABLE", "VIEW"})) {
-                while (tables.next()) {
-                    names.add(tables.getString("TABLE_NAME"));
-                }
-            }
-            return names;
         });
     }
 }
