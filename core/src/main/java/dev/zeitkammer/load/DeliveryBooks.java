@@ -45,7 +45,7 @@ final class DeliveryBooks {
     }
 
     /** Keeps the forms of the files in which rows set aside came, so that they can be written back. */
-    private void keepForms(List<SetAsideRow> set, StagedRows rows) {
+    void keepForms(List<SetAsideRow> set, StagedRows rows) {
         Map<String, RowForm> forms = new LinkedHashMap<>();
         set.stream()
                 .map(SetAsideRow::file)

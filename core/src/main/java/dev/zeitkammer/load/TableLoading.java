@@ -2,7 +2,6 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.LoadStatus;
-import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
@@ -17,6 +16,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 
 /** Loads single tables of a load over one connection, and enters those that fail. */
 final class TableLoading {
@@ -73,20 +73,22 @@ final class TableLoading {
         if (request.rehearsal()) {
             throw why;
         }
-        return enterFailure(definition, status, began, String.valueOf(why.getMessage()), run.unusable());
+        return enterFailure(definition, status, began, String.valueOf(why.getMessage()), run);
     }
 
     private TableEntry enterFailure(Definition definition, LoadStatus status, long began, String why) {
-        return enterFailure(definition, status, began, why, List.of());
+        return enterFailure(definition, status, began, why, null);
     }
 
     /** Enters a failure; where not even that is possible any more, the next load enters this one as cut off. */
     private TableEntry enterFailure(
-            Definition definition, LoadStatus status, long began, String why, List<SetAsideRow> setAside) {
+            Definition definition, LoadStatus status, long began, String why, @Nullable TableRun run) {
         TableEntry entry = TableEntry.without(
                 definition.table(), TableLoads.kind(definition), status, TableRun.secondsSince(began), why);
         try {
-            books.keep(setAside);
+            if (run != null) {
+                run.keepUnusable();
+            }
             books.enter(stamp.load(), entry);
             return entry;
         } catch (WarehouseException unreachable) {

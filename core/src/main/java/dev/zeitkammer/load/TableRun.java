@@ -343,8 +343,16 @@ final class TableRun {
         });
     }
 
-    /** What of the delivery is no row; known even when the load of the table failed. */
-    List<SetAsideRow> unusable() {
+    /** Keeps what of the delivery is no row; known even when the load of the table failed. */
+    void keepUnusable() {
+        if (staged != null) {
+            List<SetAsideRow> rows = unusable();
+            books.keep(rows);
+            new DeliveryBooks(project, warehouse, definition, stamp).keepForms(rows, staged);
+        }
+    }
+
+    private List<SetAsideRow> unusable() {
         return staged == null ? List.of() : aside.unusable(staged);
     }
 }
