@@ -1,6 +1,7 @@
 package dev.zeitkammer.dimension;
 
 import static dev.zeitkammer.step.Sieve.DELIVERY;
+import static dev.zeitkammer.step.Sieve.MADE;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
@@ -37,7 +38,7 @@ final class AbsentMembers {
                 insert into %s (zk_row, zk_effective, zk_deletes, %s)
                 select -row_number() over (order by %s), %s, true, %s
                 %s""".formatted(
-                        DELIVERY,
+                        MADE,
                         columns,
                         own("c", Role.SURROGATE),
                         new Moments(table, dialect).literal(stamp.date()),

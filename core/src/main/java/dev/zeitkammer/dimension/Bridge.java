@@ -1,7 +1,5 @@
 package dev.zeitkammer.dimension;
 
-import static dev.zeitkammer.dimension.Scratch.CHANGES;
-
 import dev.zeitkammer.align.TableShape;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.MemberLookup;
@@ -51,7 +49,7 @@ final class Bridge {
     }
 
     List<Step> steps() {
-        Optional<String> changed = Step.any(CHANGES);
+        Optional<String> changed = NewMembers.anyWritten();
         return List.of(
                 new Step.Write(
                         "parents",

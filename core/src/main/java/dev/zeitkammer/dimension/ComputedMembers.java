@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
@@ -85,6 +86,6 @@ public abstract class ComputedMembers implements TableLoad {
                 Aligning.of(table.shape(warehouse, ended), warehouse),
                 Stream.concat(guards().stream(), Stream.of(new ReservedMembers(table, warehouse, stamp).step()))
                         .toList(),
-                steps.plan(delivery, values, true));
+                steps.plan(new DeliveryRows(delivery, false), values, true));
     }
 }

@@ -57,7 +57,7 @@ final class DimensionDifferences {
                 select %s as zk_member, 'in place' as zk_causes, %s
                 from %s as c
                 join %s as o on o.%s = c.%s
-                where c.zk_change = 'update'%s""".formatted(
+                where c.zk_change in ('overwrite', 'update')%s""".formatted(
                         member("c"),
                         values(index -> shown(attributes.get(index), "o"), index -> shown(attributes.get(index), "c")),
                         Scratch.CHANGES,
@@ -82,10 +82,10 @@ final class DimensionDifferences {
                 from (
                   select *, row_number() over member as zk_place%s
                   from (
-                    select %s, zk_change from %s as c where zk_change in ('insert', 'update')
+                    select %s, zk_change from %s as c where zk_change in ('insert', 'overwrite', 'update')
                     union all
                     select %s, 'none' from %s as t
-                    where not exists (select 1 from %s as c where c.%s = t.%s and c.zk_change in ('insert', 'update'))
+                    where not exists (select 1 from %s as c where c.%s = t.%s and c.zk_change in ('insert', 'overwrite', 'update'))
                       and exists (select 1 from %s as c where %s and c.zk_change = 'insert')
                   ) as versions
                   window member as (partition by %s order by %s)

@@ -22,6 +22,7 @@ import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
+import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Plan;
@@ -221,7 +222,7 @@ public final class DimensionLoad implements TableLoad {
 
     private NewKeys newKeys(DimensionTable table) {
         return switch (definition.surrogate()) {
-            case SEQUENCE -> new NewKeys.Sequence(table, warehouse.dialect(), kept.highestKey());
+            case SEQUENCE -> new NewKeys.Sequence(kept.highestKey());
             case HASH -> new NewKeys.Hash(table, warehouse.dialect());
         };
     }
@@ -330,7 +331,7 @@ public final class DimensionLoad implements TableLoad {
         return staged.delivery().column(column.name()).orElseThrow();
     }
 
-    private String delivery(DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups) {
+    private DeliveryRows delivery(DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups) {
         Dialect dialect = warehouse.dialect();
         DeliveryQuery query = new DeliveryQuery(dialect);
         Moments moments = new Moments(table, dialect);
@@ -369,6 +370,6 @@ public final class DimensionLoad implements TableLoad {
             }
         }
         definition.from().ifPresent(input -> kept.marks().restrict(input, query, staged, dialect));
-        return query.sql(definition.from().flatMap(input -> input.where()));
+        return query.rows(definition.from().flatMap(input -> input.where()));
     }
 }

@@ -1,6 +1,7 @@
 package dev.zeitkammer.dimension;
 
 import static dev.zeitkammer.dimension.Scratch.CHANGES;
+import static dev.zeitkammer.dimension.Scratch.KEYS;
 import static dev.zeitkammer.dimension.Scratch.MATCH;
 import static dev.zeitkammer.step.Sieve.CROWDED;
 import static dev.zeitkammer.step.Sieve.OUT;
@@ -10,6 +11,7 @@ import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -35,6 +37,7 @@ final class DimensionSteps {
     private final LookedUp lookedUp;
     private final NewAttributes newAttributes;
     private final Moments moments;
+    private final NewMembers newMembers;
     private final Application application;
 
     DimensionSteps(
@@ -52,7 +55,8 @@ final class DimensionSteps {
         this.lookedUp = lookedUp;
         this.newAttributes = newAttributes;
         this.moments = new Moments(table, dialect);
-        this.application = new Application(table, warehouse, newKeys, lookedUp);
+        this.newMembers = new NewMembers(table, dialect, target, newKeys, stamp, lookedUp);
+        this.application = new Application(table, warehouse, newMembers, lookedUp);
     }
 
     /**
@@ -60,11 +64,12 @@ final class DimensionSteps {
      * @param sameValues the columns of the delivery whose values may contradict each other
      * @param readable whether every line of the delivery could be read, so that an absent member is known to be absent
      */
-    Plan plan(String delivery, List<String> sameValues, boolean readable) {
+    Plan plan(DeliveryRows delivery, List<String> sameValues, boolean readable) {
         HistorySteps history = new HistorySteps(table, dialect, target, newKeys, stamp, lookedUp, newAttributes);
         Sieve sieve = sieve(sameValues);
-        List<Step> steps = new ArrayList<>(sieve.steps(delivery));
-        if (table.definition().deletions().absent() && readable) {
+        boolean ends = table.definition().deletions().absent() && readable;
+        List<Step> steps = new ArrayList<>(sieve.steps(ends ? delivery.kept() : delivery));
+        if (ends) {
             steps.addAll(new AbsentMembers(table, dialect, target, stamp).steps());
         }
         steps.add(sieve.rows());
@@ -81,16 +86,17 @@ final class DimensionSteps {
                 "comparison",
                 "Each row beside the current version of its member; kept where anything differs, null being a value.",
                 dialect.keep(MATCH, comparison())));
+        steps.add(newMembers.keys());
         steps.add(write(
                 "changes",
-                "The rows to insert and to update that follow.",
-                dialect.keep(CHANGES, inserts() + "\nunion all\n" + updates())));
+                "The versions to insert and the rows to update that follow.",
+                dialect.keep(CHANGES, versions() + "\nunion all\n" + updates())));
         if (table.hasHistory() && !everywhere().isEmpty()) {
             steps.add(new Step.Write(
                     "older versions",
                     "Values of types 1 and 3 are written on every version of a member.",
                     "insert into " + dialect.quote(CHANGES) + "\n" + olderVersions(),
-                    Step.any(MATCH)));
+                    Step.any(MATCH + " where zk_overwrites")));
         }
         if (table.canBeRetold()) {
             steps.addAll(history.steps());
@@ -102,7 +108,7 @@ final class DimensionSteps {
                 new OutcomeCounts(table, lookedUp, newAttributes).all(history),
                 newAttributes.written(),
                 Sieve.setAside(),
-                newKeys.isNumbered() ? Optional.of(highest()) : Optional.empty(),
+                newKeys.isNumbered() ? Optional.of(newMembers.highest()) : Optional.empty(),
                 lookedUp.unmatched());
     }
 
@@ -263,33 +269,31 @@ final class DimensionSteps {
                 : "case when " + unless + " then " + dialect.column("c", column.name()) + " else " + value + " end";
     }
 
-    private String inserts() {
+    private String versions() {
         Images images = overwriting(Images.inserted(table, dialect, moments, stamp), "")
-                .with(Role.SURROGATE, newKeys.ofMatched())
+                .with(Role.SURROGATE, "k.zk_new_key")
                 .from(Role.KEY, "r")
-                .withEach(
-                        Role.TYPE_0,
-                        column -> "case when m.zk_key is null then " + dialect.column("r", column.name()) + " else "
-                                + dialect.column("c", column.name()) + " end")
+                .from(Role.TYPE_0, "c")
                 .from(Role.TYPE_2, "r")
                 .with(Role.VALID_FROM, "r.zk_effective")
                 .with(Role.LAST_STATED, "r.zk_effective");
         if (table.hasHistory()) {
-            images.with(Role.VERSION, "coalesce(" + current(Role.VERSION) + ", 0) + 1");
+            images.with(Role.VERSION, current(Role.VERSION) + " + 1");
         }
         return """
                 select 'insert' as zk_change, m.zk_row,
                   %s
                 from %s as m
+                join %s as k on k.zk_row = m.zk_row
                 join %s as r on r.zk_row = m.zk_row
-                left join %s as c on %s = m.zk_key
-                where m.zk_outcome in (%s, %s)""".formatted(
+                join %s as c on %s = m.zk_key
+                where m.zk_outcome = %s""".formatted(
                         images.selectList(),
                         MATCH,
+                        KEYS,
                         lookedUp.rows(),
                         lookedUp.standing(),
                         current(Role.SURROGATE),
-                        Outcome.NEW.sql(),
                         Outcome.VERSIONED.sql());
     }
 
@@ -330,19 +334,27 @@ final class DimensionSteps {
             images.with(Role.LAST_STATED, when(Outcome.VERSIONED, current(Role.LAST_STATED), "r.zk_effective"));
         }
         return """
-                select case when m.zk_outcome = %s then 'restate' else 'update' end, m.zk_row,
+                select case
+                    when m.zk_outcome = %s then 'restate'
+                    when m.zk_outcome = %s then 'overwrite'
+                    when m.zk_outcome = %s and not m.zk_overwrites then 'close'
+                    else 'update'
+                  end, m.zk_row,
                   %s
                 from %s as m
                 join %s as r on r.zk_row = m.zk_row
                 join %s as c on %s = m.zk_key
-                where m.zk_outcome <> %s and not (r.zk_deletes and m.zk_outcome = %s)""".formatted(
+                where m.zk_outcome not in (%s, %s) and not (r.zk_deletes and m.zk_outcome = %s)""".formatted(
                         Outcome.UNCHANGED.sql(),
+                        Outcome.OVERWRITTEN.sql(),
+                        Outcome.VERSIONED.sql(),
                         images.selectList(),
                         MATCH,
                         lookedUp.rows(),
                         lookedUp.standing(),
                         current(Role.SURROGATE),
                         RETOLD,
+                        Outcome.NEW.sql(),
                         Outcome.UNCHANGED.sql());
     }
 
@@ -356,7 +368,7 @@ final class DimensionSteps {
             images.from(Role.TYPE_1, "v");
         }
         return """
-                select 'update', cast(null as bigint),
+                select 'overwrite', cast(null as bigint),
                   %s
                 from %s as m
                 join %s as r on r.zk_row = m.zk_row
@@ -375,10 +387,5 @@ final class DimensionSteps {
                         RETOLD,
                         dialect.column("v", table.name(Role.IS_CURRENT)),
                         dialect.anyDiffers(everywhere(), "r", "v"));
-    }
-
-    private String highest() {
-        return "select coalesce(max(" + dialect.quote(table.name(Role.SURROGATE)) + "), 0) from " + CHANGES
-                + " where zk_change = 'insert'";
     }
 }

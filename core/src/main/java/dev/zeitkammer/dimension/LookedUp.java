@@ -124,7 +124,7 @@ final class LookedUp {
                 "members of this delivery, lookup " + lookup.lookup().role(),
                 "Rows that named a member of their own dimension get its key, now that all rows are written.",
                 sql,
-                Step.any(Scratch.CHANGES));
+                NewMembers.anyWritten());
     }
 
     Optional<String> unmatched() {

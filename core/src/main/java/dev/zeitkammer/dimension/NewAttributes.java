@@ -144,16 +144,17 @@ final class NewAttributes {
 
     /** A query of the rows inserted and updated. */
     String written() {
-        String inserted = "count(case when zk_change = 'insert' then 1 end)";
+        String inserted = "count(case when zk_change = 'insert' then 1 end) + " + NewMembers.count();
         if (!any()) {
-            return "select " + inserted + ", count(case when zk_change = 'update' then 1 end)\nfrom " + CHANGES;
+            return "select " + inserted + ", count(case when zk_change in (" + Application.UPDATES
+                    + ") then 1 end)\nfrom " + CHANGES;
         }
         String key = dialect.quote(table.name(Role.SURROGATE));
         return """
                 select %s,
                   (select count(*) from (
-                    select %s from %s where zk_change = 'update' union select zk_key from %s) as updated)
-                from %s""".formatted(inserted, key, CHANGES, FILLED, CHANGES);
+                    select %s from %s where zk_change in (%s) union select zk_key from %s) as updated)
+                from %s""".formatted(inserted, key, CHANGES, Application.UPDATES, FILLED, CHANGES);
     }
 
     /** The rows filled, for telling differences: the member, and for each column the value now or null. */

@@ -17,6 +17,11 @@ interface NewKeys {
     /** The key of a version of a retold member: {@code v} is the version, {@code m} the member, {@code c} its current version. */
     String ofRetold();
 
+    /** Whether {@link #ofMatched} needs {@code r} and {@code c}. */
+    default boolean readsRows() {
+        return true;
+    }
+
     /** Whether two rows could be given one key, so that it must be checked. */
     default boolean canCollide() {
         return false;
@@ -30,7 +35,7 @@ interface NewKeys {
      *
      * @param highest SQL for the highest key given before this load
      */
-    record Sequence(DimensionTable table, Dialect dialect, String highest) implements NewKeys {
+    record Sequence(String highest) implements NewKeys {
 
         @Override
         public String ofMatched() {
@@ -39,9 +44,13 @@ interface NewKeys {
 
         @Override
         public String ofRetold() {
-            return "coalesce((select max(" + dialect.quote(table.name(Role.SURROGATE)) + ") from " + Scratch.CHANGES
-                    + " where zk_change = 'insert'), " + highest
+            return "coalesce((select max(zk_new_key) from " + Scratch.KEYS + "), " + highest
                     + ") + row_number() over (order by v.zk_from, v.zk_member)";
+        }
+
+        @Override
+        public boolean readsRows() {
+            return false;
         }
 
         @Override

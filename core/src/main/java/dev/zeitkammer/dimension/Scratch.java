@@ -5,7 +5,9 @@ final class Scratch {
 
     /** Staged rows that change something, each beside the current version of its member. */
     static final String MATCH = "zk_match";
-    /** Rows to insert or update: the change table. */
+    /** The keys of the rows that become new members or new versions. */
+    static final String KEYS = "zk_keys";
+    /** Versions to insert, and rows to update: the change table. */
     static final String CHANGES = "zk_changes";
     /** Members whose history is told anew. */
     static final String MEMBERS = "zk_members";

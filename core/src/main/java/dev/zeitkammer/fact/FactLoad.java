@@ -17,6 +17,7 @@ import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
+import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Plan;
@@ -148,7 +149,7 @@ public final class FactLoad implements TableLoad {
         definition.source().where().ifPresent(where -> expressions.condition(where, "\"where\""));
         definition.deletions().map(FactDeletions::when).ifPresent(when -> expressions.condition(when, "\"when\""));
         List<LookupSql> lookups = lookups(staged);
-        String delivery = delivery(staged, lookups, expressions);
+        DeliveryRows delivery = delivery(staged, lookups, expressions);
         expressions.throwIfAny();
         FactTable table =
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
@@ -190,7 +191,7 @@ public final class FactLoad implements TableLoad {
         return lookups;
     }
 
-    private String delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
+    private DeliveryRows delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
         DeliveryQuery query = new DeliveryQuery(warehouse.dialect());
         Optional<String> deletes =
                 definition.deletions().map(deletion -> "coalesce(" + Expressions.sql(deletion.when()) + ", false)");
@@ -209,7 +210,7 @@ public final class FactLoad implements TableLoad {
             source.addAsOf(query, lookup, staged, deletes);
         }
         books.marks().restrict(definition.source(), query, staged, warehouse.dialect());
-        return query.sql(definition.source().where());
+        return query.rows(definition.source().where());
     }
 
     private static void staged(DeliveryQuery query, String column, String name, Optional<String> unless) {

@@ -15,6 +15,7 @@ import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.lookup.MissingMembers;
 import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
@@ -59,7 +60,7 @@ final class FactSteps {
      * @param delivery the query that makes the rows as the definition loads them
      * @param readable whether every line of the delivery could be read
      */
-    Plan plan(String delivery, boolean readable) {
+    Plan plan(DeliveryRows delivery, boolean readable) {
         List<Step> steps = new ArrayList<>();
         Sieve sieve = sieve();
         steps.addAll(sieve.steps(delivery));

@@ -127,7 +127,7 @@ final class FeedLoad implements TableLoad {
         return new Prepared(
                 Aligning.of(table.shape(), warehouse),
                 List.of(),
-                steps.plan(query.sql(feed.from().where())));
+                steps.plan(query.rows(feed.from().where())));
     }
 
     private static void measure(DeliveryQuery query, Measure measure, StagedRows staged, Expressions expressions) {

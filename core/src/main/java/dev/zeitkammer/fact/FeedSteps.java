@@ -16,6 +16,7 @@ import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.lookup.MissingMembers;
 import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
@@ -63,7 +64,7 @@ final class FeedSteps {
         this.matched = feed.stored().stream().map(Word::text).toList();
     }
 
-    Plan plan(String delivery) {
+    Plan plan(DeliveryRows delivery) {
         List<String> values = new ArrayList<>(measures);
         lookups.forEach(lookup -> values.addAll(lookup.inputs()));
         Sieve sieve = new Sieve(dialect, matched, List.of(), values);

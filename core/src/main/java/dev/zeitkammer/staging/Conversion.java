@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import java.util.Map;
+import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -46,32 +47,59 @@ final class Conversion {
         this.csv = csv;
     }
 
+    /** A lenient cast of the text, which {@link #of(String, String, SqlType)} looks over; empty where a type needs none. */
+    Optional<String> lenient(String text, SqlType type) {
+        boolean isFormatted = switch (type.kind()) {
+            case VARCHAR, BOOLEAN -> true;
+            case DATE -> csv.dateFormat().isPresent();
+            case TIMESTAMP -> csv.timestampFormat().isPresent();
+            case TIME -> csv.timeFormat().isPresent();
+            default -> false;
+        };
+        return isFormatted
+                ? Optional.empty()
+                : Optional.of(dialect.tryCast(isNumber(type) ? number(text) : text, type));
+    }
+
+    private static boolean isNumber(SqlType type) {
+        return switch (type.kind()) {
+            case SMALLINT, INTEGER, BIGINT, DECIMAL, REAL, DOUBLE -> true;
+            default -> false;
+        };
+    }
+
     /** The text, quoted column {@code text}, as a value of the type, or null. */
     String of(String text, SqlType type) {
+        return of(text, lenient(text, type).orElse("null"), type);
+    }
+
+    /** The same where {@code plain} holds the lenient cast already, so that it is made once a value. */
+    String of(String text, String plain, SqlType type) {
         return switch (type.kind()) {
             case VARCHAR ->
                 type.length() == 0
                         ? text
                         : "case when length(%s) <= %d then %s end".formatted(text, type.length(), text);
-            case SMALLINT, INTEGER, BIGINT -> canonicalOr(number(text), type, WHOLE, "");
-            case DECIMAL -> canonicalOr(number(text), type, exact(type.scale()), "");
+            case SMALLINT, INTEGER, BIGINT -> canonicalOr(number(text), plain, type, WHOLE, "");
+            case DECIMAL -> canonicalOr(number(text), plain, type, exact(type.scale()), "");
             case REAL, DOUBLE -> {
                 String number = number(text);
-                yield canonicalOr(number, type, APPROXIMATE, "length(" + number + ") < 25 and " + number + " < 'A'");
+                yield canonicalOr(
+                        number, plain, type, APPROXIMATE, "length(" + number + ") < 25 and " + number + " < 'A'");
             }
             case DATE ->
                 csv.dateFormat()
                         .map(format -> formatted(text, type, format))
-                        .orElseGet(() -> canonicalOr(text, type, DAY, "length(" + text + ") = " + DAY_LENGTH));
+                        .orElseGet(() -> canonicalOr(text, plain, type, DAY, "length(" + text + ") = " + DAY_LENGTH));
             case TIMESTAMP ->
                 csv.timestampFormat()
                         .map(format -> formatted(text, type, format))
                         .orElseGet(() -> canonicalOr(
-                                text, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
+                                text, plain, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
             case TIME ->
                 csv.timeFormat()
                         .map(format -> formatted(text, type, format))
-                        .orElseGet(() -> canonicalOr(text, type, CLOCK, ""));
+                        .orElseGet(() -> canonicalOr(text, plain, type, CLOCK, ""));
             case BOOLEAN -> truth(text);
         };
     }
@@ -101,8 +129,7 @@ final class Conversion {
         return "^ *([+-]?(?:[0-9]+(?:\\.[0-9]{0," + scale + "}0*)?|\\.[0-9]{1," + Math.max(1, scale) + "}0*)) *$";
     }
 
-    private String canonicalOr(String text, SqlType type, String form, String guard) {
-        String plain = dialect.tryCast(text, type);
+    private String canonicalOr(String text, String plain, SqlType type, String form, String guard) {
         String picked = "nullif(regexp_extract(" + text + ", " + dialect.text(form) + ", 1), '')";
         return "case when %scast(%s as varchar) = %s then %s else %s end"
                 .formatted(guard.isEmpty() ? "" : guard + " and ", plain, text, plain, dialect.tryCast(picked, type));

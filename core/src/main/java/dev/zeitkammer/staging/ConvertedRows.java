@@ -6,8 +6,16 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 
-/** Builds the query that converts what a source gives to the types of the staged rows, and names each row's first bad value. */
+/**
+ * Builds the query that converts what a source gives to the types of the staged rows, and names each row's first bad value.
+ *
+ * <p>It goes in layers, since an engine evaluates twice what is written twice inside a {@code case}: the texts with their
+ * lenient casts, the values, whether any of them is bad, and only for such rows which one.
+ */
 final class ConvertedRows {
 
     private final Conversion conversion;
@@ -22,73 +30,141 @@ final class ConvertedRows {
         this.dialect = dialect;
     }
 
-    String sql(String query, List<Column> columns) {
-        StringBuilder inner = new StringBuilder();
-        StringBuilder outer = new StringBuilder();
-        StringBuilder badColumn = new StringBuilder();
-        StringBuilder badText = new StringBuilder();
-        for (int index = 0; index < columns.size(); index++) {
-            Column column = columns.get(index);
-            String name = dialect.quote(column.name());
-            Optional<SqlType> from = source.type(column.name());
-            inner.append("%s as zk_v%d, %s as zk_t%d,\n    "
-                    .formatted(value(name, from, column.type()), index, name, index));
-            outer.append("zk_v%d as %s,\n  ".formatted(index, name));
-            if (canFail(from, column.type())) {
-                String text = from.isEmpty() ? "zk_t" + index : "cast(zk_t" + index + " as varchar)";
-                String bad = "\n    when zk_v%d is null and zk_t%d is not null and trim(%s) <> '' then "
-                        .formatted(index, index, text);
-                badColumn.append(bad).append(dialect.text(column.name()));
-                badText.append(bad).append(text);
+    /** One column on its way: under {@code zk_t} as it came, {@code zk_l} as a lenient cast takes it, {@code zk_v} as a value. */
+    private final class Part {
+        private final int index;
+        private final Column column;
+        private final Optional<SqlType> from;
+
+        Part(int index, Column column) {
+            this.index = index;
+            this.column = column;
+            this.from = source.type(column.name());
+        }
+
+        private String name() {
+            return dialect.quote(column.name());
+        }
+
+        private String raw() {
+            return "zk_t" + index;
+        }
+
+        private String value() {
+            return "zk_v" + index;
+        }
+
+        /** The text that is converted; of a typed value, its text. */
+        private String text(String from) {
+            String trimmed = isText() && source.input().trim() ? "nullif(trim(" + from + "), '')" : from;
+            return isConverted() && !isText() ? dialect.cast(trimmed, SqlType.VARCHAR) : trimmed;
+        }
+
+        private boolean isText() {
+            return from.map(SqlType::isText).orElse(true);
+        }
+
+        private boolean isCut() {
+            return from.isPresent()
+                    && from.get().equals(SqlType.TIMESTAMP)
+                    && column.type().equals(SqlType.DATE);
+        }
+
+        /** Whether texts are looked at, rather than values cast that fit. */
+        private boolean isConverted() {
+            return from.isEmpty() || (!from.get().fitsIn(column.type()) && !isCut());
+        }
+
+        boolean canFail() {
+            return from.map(known -> !known.fitsIn(column.type()))
+                    .orElse(!column.type().equals(SqlType.VARCHAR));
+        }
+
+        private Conversion own() {
+            return from.isEmpty() ? conversion : plain;
+        }
+
+        private Optional<String> lenient(String text) {
+            return isConverted() ? own().lenient(text, column.type()) : Optional.empty();
+        }
+
+        String asItCame() {
+            return lenient(text(name()))
+                            .map(cast -> cast + " as zk_l" + index + ", ")
+                            .orElse("") + name() + " as " + raw();
+        }
+
+        String converted() {
+            return sql(raw()) + " as " + value() + (canFail() ? ", " + raw() : "");
+        }
+
+        private String sql(String given) {
+            if (isConverted()) {
+                return own().of(text(given), "zk_l" + index, column.type());
             }
+            if (isCut()) {
+                return "case when %s = cast(%s as date) then cast(%s as date) end".formatted(given, given, given);
+            }
+            return from.get().equals(column.type()) ? text(given) : dialect.cast(text(given), column.type());
         }
-        String extras = source.extras().stream().map(extra -> extra + ", ").reduce("", String::concat);
-        String carried = extras + (source.knowsBadValues() ? "zk_was_bad_column, zk_was_bad_text, " : "");
-        return """
-                select
-                  %s%szk_file,
-                  %s as zk_bad_column,
-                  %s as zk_bad_text
-                from (
-                  select
-                    %s%szk_file
-                  from (
-                %s
-                  ) as texts
-                ) as converted""".formatted(
-                        outer,
-                        extras,
-                        firstOf(badColumn, "zk_was_bad_column"),
-                        firstOf(badText, "zk_was_bad_text"),
-                        inner,
-                        carried,
-                        query.indent(4).stripTrailing());
+
+        String lost() {
+            return value() + " is null and " + raw() + " is not null";
+        }
+
+        String when(String then) {
+            return "\n    when " + lost() + " and trim(" + shown() + ") <> '' then " + then;
+        }
+
+        /** The value as texts show it. */
+        String shown() {
+            return from.isEmpty() ? raw() : "cast(" + raw() + " as varchar)";
+        }
     }
 
-    private String firstOf(StringBuilder branches, String before) {
+    String sql(String query, List<Column> columns) {
+        List<Part> parts = IntStream.range(0, columns.size())
+                .mapToObj(index -> new Part(index, columns.get(index)))
+                .toList();
+        List<Part> doubtful = parts.stream().filter(Part::canFail).toList();
+        String carried = source.extras().stream().map(extra -> extra + ", ").collect(Collectors.joining())
+                + (source.knowsBadValues() ? "zk_was_bad_column, zk_was_bad_text, " : "") + "zk_file";
+        String values = layer(
+                list(parts, Part::converted) + carried,
+                layer(list(parts, Part::asItCame) + carried, query, "texts"),
+                "lenient");
+        if (!doubtful.isEmpty()) {
+            String anyLost = doubtful.stream().map(Part::lost).collect(Collectors.joining("\n    or "));
+            values = layer("*,\n  " + anyLost + " as zk_is_bad", values, "strict");
+        }
+        return layer(
+                list(parts, part -> part.value() + " as " + part.name())
+                        + source.extras().stream().map(extra -> extra + ", ").collect(Collectors.joining())
+                        + "zk_file,\n  "
+                        + firstBad(doubtful, part -> dialect.text(part.column.name()), "zk_was_bad_column")
+                        + " as zk_bad_column,\n  "
+                        + firstBad(doubtful, Part::shown, "zk_was_bad_text") + " as zk_bad_text",
+                values,
+                "converted");
+    }
+
+    private static String list(List<Part> parts, Function<Part, String> written) {
+        return parts.stream().map(part -> written.apply(part) + ",\n  ").collect(Collectors.joining());
+    }
+
+    private static String layer(String selected, String from, String name) {
+        return "select\n  " + selected + "\nfrom (\n" + from.indent(2).stripTrailing() + "\n) as " + name;
+    }
+
+    private String firstBad(List<Part> doubtful, Function<Part, String> then, String before) {
         String known = source.knowsBadValues() ? before : "cast(null as varchar)";
-        return branches.isEmpty()
-                ? known
-                : "case" + (source.knowsBadValues() ? "\n    when zk_was_bad_column is not null then " + before : "")
-                        + branches + "\n  end";
-    }
-
-    private static boolean canFail(Optional<SqlType> from, SqlType type) {
-        return from.map(known -> !known.fitsIn(type)).orElse(!type.equals(SqlType.VARCHAR));
-    }
-
-    private String value(String name, Optional<SqlType> from, SqlType type) {
-        boolean isText = from.map(SqlType::isText).orElse(true);
-        String trimmed = isText && source.input().trim() ? "nullif(trim(" + name + "), '')" : name;
-        if (from.isEmpty()) {
-            return conversion.of(trimmed, type);
+        if (doubtful.isEmpty()) {
+            return known;
         }
-        if (from.get().fitsIn(type)) {
-            return from.get().equals(type) ? trimmed : dialect.cast(trimmed, type);
-        }
-        String text = dialect.cast(trimmed, SqlType.VARCHAR);
-        return from.get().equals(SqlType.TIMESTAMP) && type.equals(SqlType.DATE)
-                ? "case when %s = cast(%s as date) then cast(%s as date) end".formatted(name, name, name)
-                : plain.of(text, type);
+        String first =
+                doubtful.stream().map(part -> part.when(then.apply(part))).collect(Collectors.joining());
+        return "case"
+                + (source.knowsBadValues() ? "\n    when zk_was_bad_column is not null then " + before : "")
+                + "\n    when zk_is_bad then case" + first.indent(2).stripTrailing() + " end\n  end";
     }
 }

@@ -235,6 +235,11 @@ final class DelimitedFiles extends Source {
     }
 
     @Override
+    boolean isScanned() {
+        return true;
+    }
+
+    @Override
     List<Unusable> unusable(String relation) {
         badLines = new Rejects(stager, files, read, csv(), delimiter().charAt(0)).badLines(relation);
         removeCopies();

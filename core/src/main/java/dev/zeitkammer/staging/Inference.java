@@ -22,6 +22,7 @@ final class Inference {
     private static final int USUAL_DIGITS = 18;
     private static final int MOST_DIGITS = 38;
     private static final int SAMPLE = 1000;
+    private static final String GLIMPSE = "zk_glimpse";
     private static final Set<Trait> MOMENTS = EnumSet.of(Trait.DATE, Trait.TIMESTAMP);
 
     /** What may hold for every value of a column. */
@@ -64,6 +65,25 @@ final class Inference {
             }
         });
         return types;
+    }
+
+    /** Those columns of a query that a sample of it proves to be text; nothing is known of the others. */
+    List<String> provenTexts(String query, List<String> columns, Set<String> moments) {
+        Map<String, Set<Trait>> open = new LinkedHashMap<>();
+        columns.stream()
+                .filter(column -> !moments.contains(column))
+                .forEach(column -> open.put(column, EnumSet.allOf(Trait.class)));
+        if (open.isEmpty()) {
+            return List.of();
+        }
+        stager.execute(stager.dialect().keep(GLIMPSE, query + "\nlimit " + SAMPLE));
+        List<String> texts = new ArrayList<>();
+        gather(GLIMPSE, open).forEach((column, evidence) -> {
+            if (evidence.values() > 0 && evidence.traits().isEmpty()) {
+                texts.add(column);
+            }
+        });
+        return texts;
     }
 
     /**

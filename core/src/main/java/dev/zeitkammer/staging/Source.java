@@ -25,6 +25,11 @@ abstract class Source implements Delivery {
      */
     abstract String query(Map<String, Optional<SqlType>> columns, Earlier earlier);
 
+    /** Whether the first rows of the query come without the work of all of them. */
+    boolean isScanned() {
+        return false;
+    }
+
     /** Further columns of the query that are carried along. */
     List<String> extras() {
         return List.of();

@@ -98,19 +98,26 @@ public final class Staging {
         dropRejects();
         String query = source.query(columns, earlier);
         columns.replaceAll((name, type) -> type.or(() -> own(source, name, wanted.moments())));
-        List<String> undecided = columns.keySet().stream()
-                .filter(name -> columns.get(name).isEmpty())
-                .toList();
+        Inference inference = new Inference(stager, conversion);
+        Map<String, SqlType> found = new LinkedHashMap<>();
+        if (source.isScanned()) {
+            inference
+                    .provenTexts(query, undecided(columns), wanted.moments())
+                    .forEach(text -> found.put(text, SqlType.VARCHAR));
+            columns.replaceAll((name, type) -> type.or(() -> Optional.ofNullable(found.get(name))));
+            dropRejects();
+        }
+        List<String> undecided = undecided(columns);
         List<String> statements = new ArrayList<>();
         if (!undecided.isEmpty()) {
             read(source, stager.dialect().keep(RAW, query), statements);
             query = "select * from " + RAW;
         }
-        Map<String, SqlType> inferred = new Inference(stager, conversion).of(RAW, undecided, wanted.moments());
+        found.putAll(inference.of(RAW, undecided, wanted.moments()));
         List<Column> typed = columns.entrySet().stream()
                 .map(entry -> new Column(
                         entry.getKey(),
-                        entry.getValue().orElseGet(() -> inferred.getOrDefault(entry.getKey(), SqlType.VARCHAR))))
+                        entry.getValue().orElseGet(() -> found.getOrDefault(entry.getKey(), SqlType.VARCHAR))))
                 .toList();
         String rows = readInto(relation);
         read(
@@ -120,12 +127,18 @@ public final class Staging {
         read(source, stager.dialect().name(relation, numbered(source, rows)), statements);
         stager.execute(stager.dialect().drop(RAW));
         Map<String, Map<String, SqlType>> decided = new HashMap<>(source.inferred());
-        decided.put(input, new LinkedHashMap<>(inferred));
+        decided.put(input, found);
         if (stager != warehouse) {
             statements.add("-- These statements run in the embedded engine, which then hands " + relation
                     + " over to the warehouse in bulk");
         }
         return new StagedRows(source, typed, decided, source.unusable(relation), source.notes(relation), statements);
+    }
+
+    private static List<String> undecided(Map<String, Optional<SqlType>> columns) {
+        return columns.keySet().stream()
+                .filter(name -> columns.get(name).isEmpty())
+                .toList();
     }
 
     /** The type that a source gives a column itself; texts in which there must be dates or timestamps are looked into. */

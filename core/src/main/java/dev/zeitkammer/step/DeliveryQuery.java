@@ -21,6 +21,7 @@ public final class DeliveryQuery {
     private final List<String> conditions = new ArrayList<>();
     private final List<String> badColumns = new ArrayList<>();
     private final List<String> badTexts = new ArrayList<>();
+    private boolean isPlain = true;
 
     public DeliveryQuery(Dialect dialect) {
         this.dialect = dialect;
@@ -33,6 +34,7 @@ public final class DeliveryQuery {
 
     /** A staged column under a name of the table, null in rows for which a condition holds. */
     public void stagedUnless(String condition, String column, String as) {
+        isPlain = false;
         selected.add(
                 "case when not " + condition + " then " + dialect.column("s", column) + " end as " + dialect.quote(as));
     }
@@ -46,6 +48,7 @@ public final class DeliveryQuery {
             computed(guarded, as, type, Optional.empty());
             return;
         }
+        isPlain = false;
         if (type.isEmpty()) {
             selected.add(Expressions.sql(expression) + " as " + dialect.quote(as));
             return;
@@ -84,7 +87,11 @@ public final class DeliveryQuery {
     }
 
     /** The query; rows with a value that could not be read stay, unless the condition is known not to hold for them. */
-    public String sql(Optional<Word> where) {
+    public DeliveryRows rows(Optional<Word> where) {
+        return new DeliveryRows(sql(where), isPlain && where.isEmpty());
+    }
+
+    private String sql(Optional<Word> where) {
         String source = StagedRows.TABLE;
         if (!computed.isEmpty()) {
             source =

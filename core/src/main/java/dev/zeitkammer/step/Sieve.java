@@ -16,6 +16,9 @@ public final class Sieve {
     /** The rows as the definition loads them: {@code zk_row}, the columns, {@code zk_bad_column}, {@code zk_bad_text}. */
     public static final String DELIVERY = "zk_delivery";
 
+    /** The same rows where they are kept. */
+    public static final String MADE = "zk_made";
+
     /** Rows that are out: {@code zk_row}, {@code zk_outcome}, {@code zk_reason}, {@code zk_column}, {@code zk_text}. */
     public static final String OUT = "zk_out";
 
@@ -77,21 +80,29 @@ public final class Sieve {
      *
      * @param delivery the query that makes {@link #DELIVERY}
      */
-    public List<Step> steps(String delivery) {
-        List<Step> all = allSteps(delivery);
-        return keys.isEmpty() ? all.subList(0, 2) : all;
+    public List<Step> steps(DeliveryRows delivery) {
+        List<Step> steps = new ArrayList<>(deliverySteps(delivery));
+        steps.add(new Step.Write(
+                "unusable rows",
+                "Rows with a bad value, or with a gap in the key, are set aside.",
+                dialect.keep(OUT, unusable())));
+        if (!keys.isEmpty()) {
+            steps.addAll(crowdedSteps());
+        }
+        return steps;
     }
 
-    private List<Step> allSteps(String delivery) {
+    private List<Step> deliverySteps(DeliveryRows delivery) {
+        String purpose = "The staged rows as the definition loads them, each with the first value that does not fit.";
+        return delivery.isPlain()
+                ? List.of(new Step.Write("delivery", purpose, dialect.name(DELIVERY, delivery.sql())))
+                : List.of(
+                        new Step.Write("delivery", purpose, dialect.keep(MADE, delivery.sql())),
+                        new Step.Write("delivery", purpose, dialect.name(DELIVERY, "select * from " + MADE)));
+    }
+
+    private List<Step> crowdedSteps() {
         return List.of(
-                new Step.Write(
-                        "delivery",
-                        "The staged rows as the definition loads them, each with the first value that does not fit.",
-                        dialect.keep(DELIVERY, delivery)),
-                new Step.Write(
-                        "unusable rows",
-                        "Rows with a bad value, or with a gap in the key, are set aside.",
-                        dialect.keep(OUT, unusable())),
                 new Step.Write(
                         "crowded keys", "Keys that stand in more than one row.", dialect.keep(CROWDED, crowded())),
                 new Step.Write(
