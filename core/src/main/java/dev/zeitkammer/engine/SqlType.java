@@ -31,6 +31,7 @@ public record SqlType(Kind kind, int length, int scale) {
     }
 
     public static final SqlType BOOLEAN = new SqlType(Kind.BOOLEAN, 0, 0);
+    public static final SqlType SMALLINT = new SqlType(Kind.SMALLINT, 0, 0);
     public static final SqlType INTEGER = new SqlType(Kind.INTEGER, 0, 0);
     public static final SqlType BIGINT = new SqlType(Kind.BIGINT, 0, 0);
     public static final SqlType DOUBLE = new SqlType(Kind.DOUBLE, 0, 0);

@@ -32,6 +32,7 @@ final class FactSteps {
 
     static final String CHANGES = "zk_changes";
     static final String LOADED = "zk_loaded";
+    private static final String MET = "zk_met";
     private static final String REMOVED = "zk_removed";
 
     private final FactTable table;
@@ -66,16 +67,19 @@ final class FactSteps {
         steps.addAll(sieve.steps(delivery));
         steps.add(sieve.rows());
         steps.addAll(lookupSteps.steps(
-                cancels() && !hasRoleInGrain() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS));
+                looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS, carried()));
         steps.add(new Step.Write(
                 "loaded rows", "The rows with the keys that they found.", dialect.name(LOADED, loaded())));
         if (table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended()) {
             steps.add(refusal());
         }
-        steps.add(new Step.Write(
-                "changes",
-                "Each row beside the fact of its grain; kept where there is none, or where anything differs.",
-                dialect.keep(CHANGES, table.isAppended() ? appended() : changes())));
+        if (!table.isAppended()) {
+            steps.add(new Step.Write(
+                    "comparison",
+                    "The rows whose grain is there already, and whether they differ from the fact.",
+                    dialect.keep(MET, met())));
+            steps.add(new Step.Write("changes", "The facts to change that follow.", dialect.keep(CHANGES, changes())));
+        }
         boolean replaces = table.definition().replaces().isPresent() && readable;
         if (replaces) {
             steps.add(new Step.Write(
@@ -96,6 +100,21 @@ final class FactSteps {
 
     private boolean cancels() {
         return table.definition().deletions().isPresent();
+    }
+
+    /** A cancellation needs no members, unless they are part of the grain. */
+    private boolean looksUpSome() {
+        return cancels() && !hasRoleInGrain();
+    }
+
+    private List<String> carried() {
+        List<String> names = new ArrayList<>(List.of("zk_deletes"));
+        names.addAll(table.stagedGrainNames());
+        table.degenerate().forEach(column -> names.add(column.name()));
+        table.definition()
+                .measures()
+                .forEach(measure -> names.add(measure.name().text()));
+        return names;
     }
 
     private boolean hasRoleInGrain() {
@@ -127,12 +146,20 @@ final class FactSteps {
     }
 
     private String loaded() {
+        String carried = dialect.list(carried(), name -> dialect.column("r", name));
         String keys = lookups.stream()
                 .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
                         + ", r." + lookup.found())
                 .collect(Collectors.joining());
-        return "select d.*" + keys + "\nfrom " + ROWS + " as d\n" + (cancels() ? "left join " : "join ") + RESOLVED
-                + " as r on r.zk_row = d.zk_row";
+        String found = "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED
+                + " as r\nwhere not exists (select 1 from " + OUT + " as o where o.zk_row = r.zk_row)";
+        String without = lookups.stream()
+                .map(lookup -> ", cast(null as bigint), cast(null as smallint)")
+                .collect(Collectors.joining());
+        return looksUpSome()
+                ? found + "\nunion all\nselect r.zk_row, " + carried + without + "\nfrom " + ROWS
+                        + " as r\nwhere r.zk_deletes"
+                : found;
     }
 
     private Step refusal() {
@@ -161,7 +188,7 @@ final class FactSteps {
             String now = name.equals(table.stamp(Housekeeping.INSERTED_AT))
                     ? dialect.timestamp(stamp.at())
                     : "cast(" + stamp.load() + " as bigint)";
-            return isNew ? now : "coalesce(" + dialect.column("f", name) + ", " + now + ")";
+            return isNew ? now : dialect.column("f", name);
         }
         if (name.equals(table.stamp(Housekeeping.UPDATED_AT))) {
             return dialect.timestamp(stamp.at());
@@ -169,32 +196,49 @@ final class FactSteps {
         if (name.equals(table.stamp(Housekeeping.UPDATED_BY))) {
             return "cast(" + stamp.load() + " as bigint)";
         }
-        boolean marks = table.definition().marksDeleted() && name.equals(table.stamp(Housekeeping.IS_DELETED));
+        boolean marks = marks() && name.equals(table.stamp(Housekeeping.IS_DELETED));
         return marks ? "n.zk_deletes" : dialect.column("n", name);
     }
 
-    private String appended() {
-        return "select 'insert' as zk_change, n.zk_row, " + image(true) + "\nfrom " + LOADED + " as n";
+    private boolean marks() {
+        return table.definition().marksDeleted();
+    }
+
+    private String isMarked() {
+        return marks() ? dialect.column("f", table.stamp(Housekeeping.IS_DELETED)) : "false";
+    }
+
+    private String met() {
+        String cancelled = "n.zk_deletes then case when " + isMarked() + " then 'same' else "
+                + (marks() ? "'mark'" : "'remove'") + " end";
+        String differs = table.definition().onRepeat() == OnRepeat.UPDATE
+                ? dialect.anyDiffers(table.comparedNames(), "n", "f") + (marks() ? " or " + isMarked() : "")
+                : "false";
+        return """
+                select n.zk_row, case %swhen %s then 'update' else 'same' end as zk_change
+                from %s as n
+                join %s as f on %s""".formatted(
+                        cancels() ? "when " + cancelled + " " : "",
+                        differs,
+                        LOADED,
+                        target,
+                        dialect.allEqual(table.grainNames(), "n", "f"));
     }
 
     private String changes() {
-        String first = dialect.column("f", table.stamp(Housekeeping.INSERTED_BY));
-        boolean marks = table.definition().marksDeleted();
-        String isMarked = marks ? dialect.column("f", table.stamp(Housekeeping.IS_DELETED)) : "false";
-        String cancelled = cancels() ? "when n.zk_deletes then " + (marks ? "'mark' " : "'remove' ") : "";
-        String differs = table.definition().onRepeat() == OnRepeat.UPDATE
-                ? " or " + dialect.anyDiffers(table.comparedNames(), "n", "f") + (marks ? " or " + isMarked : "")
-                : "";
-        String due = cancels()
-                ? "case when n.zk_deletes then " + first + " is not null and not " + isMarked + " else " + first
-                        + " is null" + differs + " end"
-                : first + " is null" + differs;
         return """
-                select case %swhen %s is null then 'insert' else 'update' end as zk_change, n.zk_row, %s
-                from %s as n
-                left join %s as f on %s
-                where %s""".formatted(
-                cancelled, first, image(false), LOADED, target, dialect.allEqual(table.grainNames(), "n", "f"), due);
+                select m.zk_change, n.zk_row, %s
+                from %s as m
+                join %s as n on n.zk_row = m.zk_row
+                join %s as f on %s
+                where m.zk_change <> 'same'""".formatted(image(false), MET, LOADED, target, dialect.allEqual(table.grainNames(), "n", "f"));
+    }
+
+    /** The rows that become new facts, alias {@code n}. */
+    private String added(String joined) {
+        String isNew =
+                table.isAppended() ? "" : " and not exists (select 1 from " + MET + " as m where m.zk_row = n.zk_row)";
+        return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
     }
 
     /** Nothing is judged while a row is set aside whose grain could not be read. */
@@ -237,7 +281,10 @@ final class FactSteps {
     }
 
     private Differences differences() {
-        List<String> compared = table.isAppended() ? List.of() : table.comparedNames();
+        if (table.isAppended()) {
+            return Differences.NONE;
+        }
+        List<String> compared = table.comparedNames();
         String values = IntStream.range(0, compared.size())
                 .mapToObj(index -> "cast(" + dialect.column("f", compared.get(index)) + " as varchar) as zk_old_"
                         + index + ", cast(" + dialect.column("c", compared.get(index)) + " as varchar) as zk_new_"
@@ -266,7 +313,7 @@ final class FactSteps {
         if (!table.isAppended()) {
             List<String> set = new ArrayList<>(table.comparedNames());
             set.addAll(stamps);
-            if (table.definition().marksDeleted()) {
+            if (marks()) {
                 set.add(table.stamp(Housekeeping.IS_DELETED));
             }
             steps.add(new Step.Write(
@@ -275,7 +322,7 @@ final class FactSteps {
                     dialect.rewrite(target, CHANGES, set, table.grainNames(), "c.zk_change = 'update'"),
                     any));
         }
-        if (table.definition().marksDeleted()) {
+        if (marks()) {
             List<String> set = new ArrayList<>(stamps);
             set.add(table.stamp(Housekeeping.IS_DELETED));
             steps.add(new Step.Write(
@@ -301,19 +348,23 @@ final class FactSteps {
         steps.add(new Step.Write(
                 "insert facts",
                 "New facts are added.",
-                dialect.append(target, CHANGES, all, "c.zk_change = 'insert'"),
-                any));
+                "insert into %s (%s)\nselect %s\n%s".formatted(target, dialect.columns(all), image(true), added(""))));
         steps.addAll(new Waiting(table, warehouse, books).noting(lookups, told()));
         return steps;
     }
 
     /** The rows whose values count, with their grain as one text; a cancellation says nothing of members. */
     private String told() {
-        String inserted = table.definition().onRepeat() == OnRepeat.IGNORE
-                ? "\nwhere not n.zk_deletes and exists (select 1 from " + CHANGES + " as c where c.zk_row = n.zk_row)"
-                : "\nwhere not n.zk_deletes";
-        return "select " + (table.isAppended() ? "''" : table.grainText(dialect, "n")) + " as zk_grain, n.* from "
-                + LOADED + " as n" + inserted;
+        String staged = "\njoin " + DELIVERY + " as i on i.zk_row = n.zk_row";
+        String rows = table.definition().onRepeat() == OnRepeat.IGNORE
+                ? added(staged)
+                : "from " + LOADED + " as n" + staged + "\nwhere not n.zk_deletes";
+        String inputs = lookups.stream()
+                .flatMap(lookup -> lookup.inputs().stream())
+                .map(input -> ", i." + input)
+                .collect(Collectors.joining());
+        return "select " + (table.isAppended() ? "''" : table.grainText(dialect, "n")) + " as zk_grain, n.*" + inputs
+                + "\n" + rows;
     }
 
     private List<Counting> counts(boolean replaces) {
@@ -328,25 +379,28 @@ final class FactSteps {
                     from %s
                   ) as o,
                   (
-                    select count(case when zk_change = 'insert' then 1 end) as inserted,
-                      count(case when zk_change <> 'insert' then 1 end) as updated,
-                      count(case when zk_change = 'remove' then 1 end) as removed
-                    from %s
+                    select (select count(*) %s) as inserted, %s
                   ) as c""".formatted(
                         ignores ? "0" : rest,
                         ignores ? rest : "0",
                         replaces ? " + (select count(*) from " + REMOVED + ")" : "",
                         DELIVERY,
                         OUT,
-                        CHANGES);
+                        added(""),
+                        table.isAppended()
+                                ? "0 as updated, 0 as removed"
+                                : "(select count(*) from " + CHANGES + ") as updated, (select count(*) from " + CHANGES
+                                        + " where zk_change = 'remove') as removed");
         List<Counting> counts = new ArrayList<>();
         counts.add(new Counting("", FactLoad.COUNTED, sql));
         counts.addAll(lookupSteps.counts());
         return counts;
     }
 
-    private static String written() {
-        return "select count(case when zk_change = 'insert' then 1 end),"
-                + " count(case when zk_change in ('update', 'mark') then 1 end) from " + CHANGES;
+    private String written() {
+        String updated = table.isAppended()
+                ? "0"
+                : "(select count(*) from " + CHANGES + " where zk_change in ('update', 'mark'))";
+        return "select (select count(*) " + added("") + "), " + updated;
     }
 }

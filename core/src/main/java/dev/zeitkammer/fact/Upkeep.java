@@ -142,7 +142,9 @@ final class Upkeep {
                         dialect.text(lookup.lookup().role().text()),
                         lookup.keyExpression(),
                         lookup.foundExpression(),
-                        dated.stored(each, changed(lookup)).indent(4).stripTrailing(),
+                        dated.stored(each, changed(lookup) + " and " + wasThere())
+                                .indent(4)
+                                .stripTrailing(),
                         lookup.join(),
                         Found.UNMATCHED.sql(),
                         Found.BLANK.sql());
@@ -163,6 +165,11 @@ final class Upkeep {
                 + warehouse.table(lookup.lookup().dimension().table()) + " as v where "
                 + dialect.allEqual(keys, "v", "o") + " and v."
                 + dialect.quote(table.stamp(Housekeeping.UPDATED_BY)) + " > " + books.lastLoad() + ")";
+    }
+
+    /** A fact that this load added has found its version already. */
+    private String wasThere() {
+        return dialect.column("f", table.stamp(Housekeeping.INSERTED_BY)) + " <> " + stamp.load();
     }
 
     private Step move(LookupSql lookup, String moved, String name) {

@@ -13,6 +13,7 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Sieve;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.stream.Collectors;
@@ -56,8 +57,16 @@ public record LookupSql(
             return name().toLowerCase(Locale.ROOT);
         }
 
+        /** The word as SQL keeps it: a number, since every row of a delivery has one for each lookup. */
         public String sql() {
-            return "'" + word() + "'";
+            return ordinal() + " /* " + word() + " */";
+        }
+
+        /** SQL that gives the word of a column of these numbers. */
+        static String word(String column) {
+            return Arrays.stream(values())
+                    .map(found -> "when " + found.ordinal() + " then '" + found.word() + "'")
+                    .collect(Collectors.joining(" ", "case " + column + " ", " end"));
         }
     }
 
@@ -215,10 +224,8 @@ public record LookupSql(
                     .append(") then ")
                     .append(Found.ENDED.sql());
         }
-        return branches.append(" else ")
-                .append(Found.MATCHED.sql())
-                .append(" end")
-                .toString();
+        branches.append(" else ").append(Found.MATCHED.sql()).append(" end");
+        return dialect().cast(branches.toString(), SqlType.SMALLINT);
     }
 
     private Stream<String> inputsOfKey() {

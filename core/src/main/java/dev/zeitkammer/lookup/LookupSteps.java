@@ -19,8 +19,14 @@ import java.util.stream.Collectors;
 /** The steps that look up all the keys of a delivery in one pass, and what follows from values that find nobody. */
 public final class LookupSteps {
 
-    /** What each row found: {@code zk_row}, the key and the word of each lookup, and the lookup that sets the row aside. */
+    /**
+     * What each row found: {@code zk_row}, the columns that it carries along, the key and the word of each lookup, and the lookup
+     * that sets the row aside.
+     */
     public static final String RESOLVED = "zk_resolved";
+
+    /** How many rows found what, for all lookups together. */
+    private static final String TALLIED = "zk_tallied";
 
     private static final int KEPT = 1000;
 
@@ -54,13 +60,21 @@ public final class LookupSteps {
         return needsMember.test(lookup) ? List.of(Found.BLANK, Found.UNMATCHED) : lookup.settingAside();
     }
 
-    /** @param rows the relation of the rows that look something up */
+    /** The same for rows that carry nothing along. */
     public List<Step> steps(String rows) {
+        return steps(rows, List.of());
+    }
+
+    /**
+     * @param rows the relation of the rows that look something up
+     * @param carried columns of the rows that stand beside what they found
+     */
+    public List<Step> steps(String rows, List<String> carried) {
         List<Step> steps = new ArrayList<>();
         steps.add(new Step.Write(
                 "lookups",
                 "All lookups in one pass: the key that each found, and how.",
-                dialect.keep(RESOLVED, resolved(rows))));
+                dialect.keep(RESOLVED, resolved(rows, carried))));
         lookups.stream().map(lookup -> multiplied(lookup, rows)).forEach(steps::add);
         lookups.stream().filter(LookupSql::makesMembers).map(making).forEach(steps::addAll);
         lookups.stream()
@@ -71,6 +85,10 @@ public final class LookupSteps {
                 .filter(lookup -> !settingAside(lookup).isEmpty())
                 .map(this::setAside)
                 .forEach(steps::add);
+        if (!lookups.isEmpty()) {
+            steps.add(new Step.Write(
+                    "tally", "How many rows found what, for the books.", dialect.keep(TALLIED, tallied())));
+        }
         return steps;
     }
 
@@ -89,13 +107,13 @@ public final class LookupSteps {
                 .map(Found::sql)
                 .collect(Collectors.joining(", "));
         return """
-                select %s as zk_role, r.%s as zk_found, %s as zk_value, count(*) as zk_rows
+                select %s as zk_role, %s as zk_found, %s as zk_value, count(*) as zk_rows
                 from %s as r
                 join %s as d on d.zk_row = r.zk_row
                 where r.%s in (%s) and coalesce(r.zk_aside, %d) >= %d
                 group by 2, 3""".formatted(
                         dialect.text(lookup.lookup().role().text()),
-                        lookup.found(),
+                        Found.word("r." + lookup.found()),
                         lookup.naturalKey("d"),
                         RESOLVED,
                         DELIVERY,
@@ -110,8 +128,15 @@ public final class LookupSteps {
         return lookups.stream().map(LookupSteps::counted).toList();
     }
 
-    private String resolved(String rows) {
+    private String tallied() {
+        String found = lookups.stream().map(LookupSql::found).collect(Collectors.joining(", "));
+        return "select " + found + ", zk_aside, count(*) as zk_rows\nfrom " + RESOLVED + "\ngroup by " + found
+                + ", zk_aside";
+    }
+
+    private String resolved(String rows, List<String> carried) {
         StringBuilder columns = new StringBuilder("d.zk_row");
+        carried.forEach(column -> columns.append(", ").append(dialect.column("d", column)));
         StringBuilder joins = new StringBuilder();
         StringBuilder aside = new StringBuilder();
         for (LookupSql lookup : lookups) {
@@ -198,9 +223,10 @@ public final class LookupSteps {
 
     private static Counting counted(LookupSql lookup) {
         String numbers = Arrays.stream(Found.values())
-                .map(found -> "count(case when " + lookup.found() + " = " + found.sql() + " then 1 end)")
+                .map(found ->
+                        "coalesce(sum(case when " + lookup.found() + " = " + found.sql() + " then zk_rows end), 0)")
                 .collect(Collectors.joining(",\n  "));
-        String sql = "select " + numbers + "\nfrom " + RESOLVED + "\nwhere coalesce(zk_aside, " + lookup.number()
+        String sql = "select " + numbers + "\nfrom " + TALLIED + "\nwhere coalesce(zk_aside, " + lookup.number()
                 + ") >= " + lookup.number();
         return new Counting(
                 lookup.lookup().role().text(),
