@@ -112,6 +112,15 @@ public interface Warehouse extends AutoCloseable {
      */
     void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows);
 
+    /**
+     * Lets the engine set itself up for the statements to come.
+     *
+     * @param bytes about how much is staged, beside what the warehouse holds; {@link Long#MAX_VALUE} where that is not known
+     */
+    default void expect(long bytes) {
+        // most engines decide for each statement
+    }
+
     /** Hands the rows of a query in this warehouse over to the stager, which keeps them in a scratch table. */
     void handOver(String query, String scratch);
 

@@ -29,24 +29,15 @@ public final class Warehouses {
      */
     public static Warehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
         if (address.url().startsWith(DuckDbWarehouse.URL)) {
-            DuckDbWarehouse warehouse = DuckDbWarehouse.open(address, folder, access);
-            memory.ifPresent(warehouse::limitMemory);
-            return warehouse;
+            return DuckDbWarehouse.open(address, folder, access, memory);
         }
         if (address.url().startsWith(PostgresWarehouse.URL)) {
-            return PostgresWarehouse.open(address, folder, access, () -> stager(memory));
+            return PostgresWarehouse.open(address, folder, access, () -> DuckDbWarehouse.inMemory(memory));
         }
         throw new WarehouseException(
                 "Cannot open the warehouse " + address.name() + ": there is no engine for " + scheme(address.url())
                         + "; known are " + DuckDbWarehouse.URL + " and " + PostgresWarehouse.URL,
                 null);
-    }
-
-    /** The embedded engine in memory, which reads staged files for a server. */
-    private static Warehouse stager(Optional<String> memory) {
-        DuckDbWarehouse stager = DuckDbWarehouse.inMemory();
-        memory.ifPresent(stager::limitMemory);
-        return stager;
     }
 
     private static String scheme(String url) {

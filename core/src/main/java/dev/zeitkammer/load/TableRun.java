@@ -126,6 +126,7 @@ final class TableRun {
                 .ifPresent(delivery -> listener.step(
                         definition.table(),
                         new Step.Write("stage", "Read " + delivery.shown() + " and convert its values.", "")));
+        warehouse.expect(part.delivery().map(Delivery::bytes).orElse(0L));
         staged = part.delivery()
                 .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), earlier()))
                 .orElse(null);

@@ -121,6 +121,11 @@ final class DelimitedFiles extends Source {
     }
 
     @Override
+    public long bytes() {
+        return files.bytes();
+    }
+
+    @Override
     public String shown() {
         return files.shown();
     }

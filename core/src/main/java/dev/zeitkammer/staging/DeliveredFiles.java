@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Dialect;
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -13,6 +14,9 @@ import java.util.stream.Collectors;
  * @param folder the project's folder
  */
 record DeliveredFiles(Path folder, List<Path> paths) {
+
+    private static final List<String> PACKED = List.of(".gz", ".zst", ".parquet");
+    private static final int PACKING = 5;
 
     DeliveredFiles {
         paths = List.copyOf(paths);
@@ -36,6 +40,21 @@ record DeliveredFiles(Path folder, List<Path> paths) {
     /** The names of the files, as messages show them. */
     String shown() {
         return shown(0) + (paths.size() == 1 ? "" : " and " + (paths.size() - 1) + " more");
+    }
+
+    /** About how many bytes they have when unpacked. */
+    long bytes() {
+        long bytes = 0;
+        for (Path file : paths) {
+            String name = file.toString().toLowerCase(Locale.ROOT);
+            boolean packed = PACKED.stream().anyMatch(name::endsWith);
+            try {
+                bytes += Files.size(file) * (packed ? PACKING : 1);
+            } catch (IOException unknown) {
+                return Long.MAX_VALUE;
+            }
+        }
+        return bytes;
     }
 
     /** Throws when one of them is no file that can be read. */

@@ -20,6 +20,11 @@ public interface Delivery {
         return header().stream().filter(name::equalsIgnoreCase).findFirst();
     }
 
+    /** About how many bytes it has when unpacked; {@link Long#MAX_VALUE} where that is not known. */
+    default long bytes() {
+        return Long.MAX_VALUE;
+    }
+
     /** The form in which the rows of a file came, for writing them back; {@code file} as messages show it. */
     RowForm form(String file);
 }

@@ -140,6 +140,11 @@ final class JsonFiles extends Source {
     }
 
     @Override
+    public long bytes() {
+        return files.bytes();
+    }
+
+    @Override
     public String shown() {
         return files.shown();
     }

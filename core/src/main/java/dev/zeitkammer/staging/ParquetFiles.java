@@ -60,6 +60,11 @@ final class ParquetFiles extends Source {
     }
 
     @Override
+    public long bytes() {
+        return files.bytes();
+    }
+
+    @Override
     public String shown() {
         return files.shown();
     }

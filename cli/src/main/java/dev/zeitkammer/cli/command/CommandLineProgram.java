@@ -13,10 +13,13 @@ import java.nio.charset.StandardCharsets;
 import java.time.DateTimeException;
 import java.time.Duration;
 import java.util.Arrays;
+import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import picocli.CommandLine;
+import picocli.CommandLine.HelpCommand;
 import picocli.CommandLine.ParameterException;
 import picocli.CommandLine.TypeConversionException;
 import picocli.CommandLine.UnmatchedArgumentException;
@@ -25,6 +28,26 @@ import picocli.CommandLine.UnmatchedArgumentException;
 public final class CommandLineProgram {
 
     private static final Pattern DURATION = Pattern.compile("(\\d{1,6}) ?([sm])?");
+
+    /** The commands by name, in the order of the help. */
+    private static final Map<String, Class<?>> COMMANDS = new LinkedHashMap<>();
+
+    static {
+        COMMANDS.put("demo", DemoCommand.class);
+        COMMANDS.put("new", NewCommand.class);
+        COMMANDS.put("draft", DraftCommand.class);
+        COMMANDS.put("check", CheckCommand.class);
+        COMMANDS.put("align", AlignCommand.class);
+        COMMANDS.put("rehearse", RehearseCommand.class);
+        COMMANDS.put("load", LoadCommand.class);
+        COMMANDS.put("show", ShowCommand.class);
+        COMMANDS.put("history", HistoryCommand.class);
+        COMMANDS.put("explain", ExplainCommand.class);
+        COMMANDS.put("verify", VerifyCommand.class);
+        COMMANDS.put("journal", JournalCommand.class);
+        COMMANDS.put("set-aside", SetAsideCommand.class);
+        COMMANDS.put("help", HelpCommand.class);
+    }
 
     private final PrintStream out;
     private final PrintStream err;
@@ -46,10 +69,18 @@ public final class CommandLineProgram {
                 .setUsageHelpWidth(80)
                 .setParameterExceptionHandler(this::wrongUsage)
                 .setExecutionExceptionHandler((failure, command, result) -> failed(failure, root, args));
+        named(args).forEach(line::addSubcommand);
         line.getSubcommands().values().forEach(command -> command.setUsageHelpWidth(80));
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);
         return line.execute(args);
+    }
+
+    /** The commands that the arguments name; all of them where they name none. What is not named need not be made ready. */
+    private static Collection<Class<?>> named(String... args) {
+        Map<String, Class<?>> named = new LinkedHashMap<>(COMMANDS);
+        named.keySet().retainAll(Arrays.asList(args));
+        return named.isEmpty() || named.containsKey("help") ? COMMANDS.values() : named.values();
     }
 
     private static Duration duration(String text) {
@@ -75,8 +106,7 @@ public final class CommandLineProgram {
         CommandLine command = wrong.getCommandLine();
         if (wrong instanceof UnmatchedArgumentException unmatched && command.getParent() == null) {
             String found = unmatched.getUnmatched().get(0);
-            output.error("There is no command \"" + found + "\"; "
-                    + Nearest.hint(found, command.getSubcommands().keySet()));
+            output.error("There is no command \"" + found + "\"; " + Nearest.hint(found, COMMANDS.keySet()));
         } else {
             output.error(String.valueOf(wrong.getMessage()));
             output.aside("See: " + command.getCommandSpec().qualifiedName() + " --help");

@@ -1,7 +1,6 @@
 package dev.zeitkammer.cli.command;
 
 import picocli.CommandLine.Command;
-import picocli.CommandLine.HelpCommand;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.ParameterException;
@@ -21,22 +20,6 @@ import picocli.CommandLine.Spec;
             "",
             "Exit status: 0 done; 1 a load or a proof failed; 2 wrong usage or definitions; 3 stopped by a guard (a stop in a definition,"
                     + " an older load date)."
-        },
-        subcommands = {
-            DemoCommand.class,
-            NewCommand.class,
-            DraftCommand.class,
-            CheckCommand.class,
-            AlignCommand.class,
-            RehearseCommand.class,
-            LoadCommand.class,
-            ShowCommand.class,
-            HistoryCommand.class,
-            ExplainCommand.class,
-            VerifyCommand.class,
-            JournalCommand.class,
-            SetAsideCommand.class,
-            HelpCommand.class
         })
 final class RootCommand implements Runnable {
 

@@ -8,6 +8,7 @@ import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
+import java.io.IOException;
 import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -22,9 +23,11 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalDouble;
 import java.util.Properties;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.duckdb.DuckDBAppender;
 import org.duckdb.DuckDBConnection;
 import org.duckdb.DuckDBDriver;
@@ -39,28 +42,40 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     private static final String BOOKS = "zeitkammer";
     private static final List<String> SETTINGS = List.of(
-            "set autoinstall_known_extensions = false",
-            "set autoload_known_extensions = false",
             "set integer_division = true",
             "set enable_progress_bar = true",
             "set enable_progress_bar_print = false",
             "set TimeZone = 'UTC'");
 
+    /** Below so many bytes one thread is faster than waking others, since most of the time goes into planning. */
+    private static final long LIGHT = 4L << 20;
+
+    private static final long LIGHT_HELD = 64L << 20;
+
+    private static final String SHARE = "50%";
+
     private final String title;
+    private final @Nullable Path file;
     private final @Nullable String schema;
     private final DuckDbDialect dialect = new DuckDbDialect();
+    private @Nullable Boolean isLight;
 
-    private DuckDbWarehouse(Connection connection, String title, @Nullable String schema) {
+    private DuckDbWarehouse(Connection connection, String title, @Nullable Path file, @Nullable String schema) {
         super(connection);
         this.title = title;
+        this.file = file;
         this.schema = schema;
     }
 
-    /** Opens the file that the address names. */
-    public static DuckDbWarehouse open(DatabaseAddress address, Path folder, Access access) {
+    /**
+     * Opens the file that the address names.
+     *
+     * @param memory the most to use, such as 2GB; half of the machine's where nothing is said
+     */
+    public static DuckDbWarehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
         String name = address.url().substring(URL.length());
         if (name.isEmpty() || name.startsWith(":memory:")) {
-            return connect(URL, "memory", address.schema(), false);
+            return connect(null, "memory", address.schema(), false, memory);
         }
         Path file = folder.resolve(name);
         boolean exists = Files.exists(file);
@@ -69,20 +84,50 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
                     "There is no warehouse yet: " + file + " does not exist; load something first", null);
         }
         if (!exists && access != Access.WRITE) {
-            return connect(URL, file.toString(), address.schema(), false);
+            return connect(null, file.toString(), address.schema(), false, memory);
         }
-        return connect(URL + file, file.toString(), address.schema(), access == Access.READ || access == Access.PLAN);
+        boolean reads = access == Access.READ || access == Access.PLAN;
+        DuckDbWarehouse warehouse = connect(file, file.toString(), address.schema(), reads, memory);
+        if (!reads) {
+            removeSpill(file);
+        }
+        return warehouse;
     }
 
-    private static DuckDbWarehouse connect(String url, String title, @Nullable String schema, boolean readOnly) {
+    /** What a process that was killed could not hold in memory is of no use to anybody. */
+    private static void removeSpill(Path file) {
+        Path spill = Path.of(file + ".tmp");
+        if (!Files.isDirectory(spill)) {
+            return;
+        }
+        try (Stream<Path> left = Files.list(spill)) {
+            for (Path each : left.toList()) {
+                Files.deleteIfExists(each);
+            }
+            Files.deleteIfExists(spill);
+        } catch (IOException remains) {
+            throw new WarehouseException(
+                    "Cannot remove " + spill + ", which a load left behind that was killed: " + remains.getMessage()
+                            + "; remove it, and run this again",
+                    remains);
+        }
+    }
+
+    private static DuckDbWarehouse connect(
+            @Nullable Path file, String title, @Nullable String schema, boolean readOnly, Optional<String> memory) {
         Properties properties = new Properties();
+        properties.setProperty("autoinstall_known_extensions", "false");
+        properties.setProperty("autoload_known_extensions", "false");
+        properties.setProperty("memory_limit", memory.orElse(SHARE));
         if (readOnly) {
             properties.setProperty("access_mode", "READ_ONLY");
         }
         try {
             Driver driver = new DuckDBDriver();
-            DuckDbWarehouse warehouse = new DuckDbWarehouse(driver.connect(url, properties), title, schema);
+            Connection connection = driver.connect(file == null ? URL : URL + file, properties);
+            DuckDbWarehouse warehouse = new DuckDbWarehouse(connection, title, file, schema);
             SETTINGS.forEach(warehouse::execute);
+            warehouse.expect(0);
             return warehouse;
         } catch (SQLException refused) {
             String message = "Cannot open the warehouse " + title + ": " + DuckDbMessages.whyNotOpened(refused);
@@ -93,10 +138,10 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     /** One in memory, which reads staged files for another warehouse; what does not fit goes to the system's temporary folder. */
-    public static DuckDbWarehouse inMemory() {
-        DuckDbWarehouse memory = connect(URL, "memory", null, false);
-        memory.execute("set temp_directory = " + memory.dialect.text(spill().toString()));
-        return memory;
+    public static DuckDbWarehouse inMemory(Optional<String> memory) {
+        DuckDbWarehouse warehouse = connect(null, "memory", null, false, memory);
+        warehouse.execute("set temp_directory = " + warehouse.dialect.text(spill().toString()));
+        return warehouse;
     }
 
     private static Path spill() {
@@ -105,9 +150,21 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
                 "zeitkammer-" + ProcessHandle.current().pid());
     }
 
-    /** Sets the most memory to use, such as 2GB. */
-    public void limitMemory(String most) {
-        execute("set memory_limit = " + dialect.text(most));
+    @Override
+    public void expect(long bytes) {
+        boolean light = bytes < LIGHT && held() < LIGHT_HELD;
+        if (isLight == null || light != isLight) {
+            execute(light ? "set threads = 1" : "reset threads");
+            isLight = light;
+        }
+    }
+
+    private long held() {
+        try {
+            return file == null ? 0 : Files.size(file);
+        } catch (IOException unknown) {
+            return LIGHT_HELD;
+        }
     }
 
     @Override
@@ -202,7 +259,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     public Warehouse another() {
         try {
             Connection second = connection().unwrap(DuckDBConnection.class).duplicate();
-            DuckDbWarehouse warehouse = new DuckDbWarehouse(second, title, schema);
+            DuckDbWarehouse warehouse = new DuckDbWarehouse(second, title, file, schema);
             SETTINGS.forEach(warehouse::execute);
             return warehouse;
         } catch (SQLException refused) {

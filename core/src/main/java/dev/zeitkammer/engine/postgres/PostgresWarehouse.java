@@ -204,6 +204,11 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    public void expect(long bytes) {
+        stager().expect(bytes);
+    }
+
+    @Override
     public void receive(String scratch) {
         Warehouse from = stager();
         List<Column> columns = from.describe("select * from " + scratch);

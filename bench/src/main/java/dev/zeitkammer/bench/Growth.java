@@ -1,0 +1,125 @@
+package dev.zeitkammer.bench;
+
+import dev.zeitkammer.bench.Works.Name;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.knowm.xchart.BitmapEncoder;
+import org.knowm.xchart.BitmapEncoder.BitmapFormat;
+import org.knowm.xchart.XYChart;
+import org.knowm.xchart.XYChartBuilder;
+import org.knowm.xchart.style.Styler.LegendPosition;
+
+/** How the time of a work grows with its size, over four sizes each twice the one before. */
+final class Growth {
+
+    private static final int SIZES = 4;
+    private static final int WIDTH = 760;
+    private static final int HEIGHT = 460;
+
+    private final Works works;
+    private final Race race;
+
+    Growth(Works works, Race race) {
+        this.works = works;
+        this.race = race;
+    }
+
+    /**
+     * One picture.
+     *
+     * @param file its name, without an ending
+     * @param along what grows
+     */
+    record Series(String file, String title, String along, List<Long> sizes, List<Race.Result> results) {
+
+        /** How many times as long the largest size takes as the smallest, which is an eighth of it. */
+        double growth() {
+            return last(Contestant.PROGRAM) / first(Contestant.PROGRAM);
+        }
+
+        private double first(String contestant) {
+            return results.get(0).of(contestant).orElseThrow().seconds();
+        }
+
+        private double last(String contestant) {
+            return results.get(results.size() - 1).of(contestant).orElseThrow().seconds();
+        }
+
+        void draw(Path folder) throws IOException {
+            XYChart chart = new XYChartBuilder()
+                    .width(WIDTH)
+                    .height(HEIGHT)
+                    .title(title)
+                    .xAxisTitle(along)
+                    .yAxisTitle("seconds")
+                    .build();
+            chart.getStyler().setLegendPosition(LegendPosition.InsideNW);
+            chart.getStyler().setYAxisMin(0.0).setXAxisMin(0.0);
+            chart.getStyler().setMarkerSize(8);
+            for (String contestant : List.of(Contestant.FLOOR, Contestant.BY_HAND, Contestant.PROGRAM)) {
+                double[] seconds = results.stream()
+                        .mapToDouble(
+                                result -> result.of(contestant).orElseThrow().seconds())
+                        .toArray();
+                chart.addSeries(
+                        contestant,
+                        sizes.stream().mapToDouble(size -> size / 1e6).toArray(),
+                        seconds);
+            }
+            Files.createDirectories(folder);
+            BitmapEncoder.saveBitmap(chart, folder.resolve(file).toString(), BitmapFormat.PNG);
+        }
+    }
+
+    List<Series> measure(Scale largest) throws Exception {
+        List<Series> all = new ArrayList<>();
+        List<Long> members = sizes(largest.members());
+        all.add(series(
+                "speed-next",
+                "Next load, all members staged",
+                "members in millions",
+                members,
+                Name.NEXT,
+                members.stream().map(largest::withMembers).toList()));
+        long extract = largest.members() / largest.extract();
+        all.add(series(
+                "speed-extract",
+                "Next load, " + extract + " rows staged whatever the dimension holds",
+                "members in millions",
+                members,
+                Name.EXTRACT,
+                members.stream()
+                        .map(size -> largest.withMembers(size).withExtract(size / extract))
+                        .toList()));
+        List<Long> facts = sizes(largest.facts());
+        all.add(series(
+                "speed-facts",
+                "Facts from CSV, 4 lookups",
+                "facts in millions",
+                facts,
+                Name.CSV,
+                facts.stream().map(largest::withFacts).toList()));
+        return all;
+    }
+
+    private static List<Long> sizes(long largest) {
+        List<Long> sizes = new ArrayList<>();
+        for (int power = SIZES - 1; power >= 0; power--) {
+            sizes.add(largest >> power);
+        }
+        return sizes;
+    }
+
+    private Series series(String file, String title, String along, List<Long> sizes, Name name, List<Scale> scales)
+            throws Exception {
+        List<Race.Result> results = new ArrayList<>();
+        for (Scale scale : scales) {
+            results.add(race.run(works.make(name, scale, Optional.empty())));
+        }
+        return new Series(file, title, along, sizes, results);
+    }
+}

@@ -1,0 +1,129 @@
+package dev.zeitkammer.bench;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+
+/** Writes the definitions of what is loaded. */
+final class Project {
+
+    /** Leaves room for the process itself within 2 GB. */
+    static final String MEMORY = "1500MB";
+
+    static final String WAREHOUSE = "warehouse.duckdb";
+
+    private static final String GUESTS = """
+            input: guests
+            files: "deliveries/{date}/guests.csv"
+            columns: {guest_no: bigint, born_on: date, nights: integer, joined_on: date, rating: "decimal(4,1)", tours: integer}
+            """;
+
+    private final Path folder;
+
+    private Project(Path folder) {
+        this.folder = folder;
+    }
+
+    /** A project in the embedded engine. */
+    static Project in(Path folder) throws IOException {
+        return in(folder, "jdbc:duckdb:" + WAREHOUSE, "");
+    }
+
+    static Project in(Path folder, String url, String user) throws IOException {
+        Project project = new Project(folder);
+        project.write("zeitkammer.yaml", """
+                project: bench
+                warehouses:
+                  here: {url: "%s"%s}
+                use: here
+                memory: %s
+                """.formatted(url, user.isEmpty() ? "" : ", user: " + user, MEMORY));
+        return project;
+    }
+
+    Project guests() throws IOException {
+        write("inputs/guests.yaml", GUESTS);
+        write("dimensions/guest.yaml", """
+                dimension: guest
+                from: guests
+                key: guest_no
+                attributes:
+                  guest_name: type 1
+                  email: type 1
+                  phone: type 1
+                  street: type 1
+                  born_on: type 0
+                  town: type 2
+                  country: type 2
+                  membership: type 2
+                  nights: type 1
+                  joined_on: type 0
+                  rating: type 1
+                  tours: type 2
+                """);
+        return this;
+    }
+
+    Project nights(String format) throws IOException {
+        for (String name : new String[] {"hut", "guest", "tour"}) {
+            write("inputs/" + name + "s.yaml", """
+                    input: %ss
+                    files: "deliveries/{date}/%ss.csv"
+                    columns: {%s_no: bigint}
+                    """.formatted(name, name, name));
+            write("dimensions/" + name + ".yaml", """
+                    dimension: %s
+                    from: %ss
+                    key: %s_no
+                    attributes: {%s_name: type 1, region: type 2}
+                    """.formatted(name, name, name, name));
+        }
+        write("dimensions/calendar.yaml", """
+                dimension: calendar
+                kind: calendar
+                days: 2024-01-01..2027-12-31
+                """);
+        write("inputs/nights.yaml", """
+                input: nights
+                files: "deliveries/{date}/nights.%s"
+                columns: {stay_no: bigint, hut_no: bigint, guest_no: bigint, tour_no: bigint, night_on: date}
+                """.formatted(format));
+        write("facts/night_stay.yaml", """
+                fact: night_stay
+                from: nights
+                grain: [stay_no]
+                lookups:
+                  hut: {as-of: night_on}
+                  guest: {}
+                  tour: {}
+                  night: {dimension: calendar, match: night_on}
+                measures: {guests: integer, paid: "decimal(10,2)"}
+                """);
+        return this;
+    }
+
+    Project wide() throws IOException {
+        write(
+                "inputs/huts.yaml",
+                "input: huts\nfiles: \"deliveries/{date}/huts.csv\"\ncolumns:\n  hut_no: bigint\n"
+                        + numbers("  a%d: integer\n", 2));
+        write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom: huts\nkey: hut_no\nattributes:\n" + numbers("  a%d: type 2\n", 1));
+        return this;
+    }
+
+    private static String numbers(String form, int step) {
+        return IntStream.iterate(1, number -> number <= Data.WIDE, number -> number + step)
+                .mapToObj(form::formatted)
+                .collect(Collectors.joining());
+    }
+
+    private void write(String file, String text) throws IOException {
+        Path path = folder.resolve(file);
+        Files.createDirectories(path.getParent());
+        Files.writeString(path, text);
+    }
+}

@@ -1,0 +1,304 @@
+package dev.zeitkammer.bench;
+
+import static dev.zeitkammer.bench.Contestant.BY_HAND;
+import static dev.zeitkammer.bench.Contestant.FLOOR;
+import static dev.zeitkammer.bench.Contestant.PROGRAM;
+
+import dev.zeitkammer.bench.Contestant.State;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
+
+/** Makes the data of each work, the warehouse that it begins with, and its contestants. */
+final class Works {
+
+    private static final String DAY_1 = "2026-03-01";
+    private static final String DAY_2 = "2026-03-02";
+    private static final String DAY_3 = "2026-03-03";
+    private static final int CHANGED = 25;
+    private static final long HUTS = 20_000;
+    private static final long TOURS = 2_000;
+    private static final String URL = "jdbc:duckdb:" + Project.WAREHOUSE;
+    private static final String HISTORY =
+            "select count(*), sum(cast(is_current as integer)), sum(%s), sum(version), min(valid_from), max(valid_from) from %s";
+    private static final String FACTS =
+            "select count(*), sum(hut_key), sum(guest_key), sum(tour_key), sum(night_key), sum(paid) from fact_night_stay";
+
+    private final Setting setting;
+    private final Data data;
+
+    Works(Setting setting, Data data) {
+        this.setting = setting;
+        this.data = data;
+    }
+
+    /** The names of the works, in the order of the report. */
+    enum Name {
+        FIRST,
+        NEXT,
+        EXTRACT,
+        PARQUET,
+        CSV,
+        WIDE,
+        VERSION,
+        DEMO,
+        SERVER;
+
+        boolean needsServer() {
+            return this == SERVER;
+        }
+    }
+
+    Work make(Name name, Scale scale, Optional<Server> server) throws Exception {
+        return switch (name) {
+            case FIRST -> first(scale);
+            case NEXT -> next(scale);
+            case EXTRACT -> extract(scale);
+            case PARQUET -> nights(scale, "parquet");
+            case CSV -> nights(scale, "csv");
+            case WIDE -> wide(scale);
+            case VERSION -> version();
+            case DEMO -> demo();
+            case SERVER -> onServer(scale, server.orElseThrow());
+        };
+    }
+
+    private Path folder(String name) throws Exception {
+        return Files.createDirectories(setting.folder().resolve(name));
+    }
+
+    private static Path delivery(Path project, String day, String file) {
+        return project.resolve("deliveries").resolve(day).resolve(file);
+    }
+
+    private Contestant script(String name, String file, State state, String... values) {
+        return new Contestant(name, state, setting.script(file, URL, List.of(values)));
+    }
+
+    private Contestant load(State state, String day) {
+        return new Contestant(PROGRAM, state, setting.program("load", "--date", day));
+    }
+
+    private static Optional<Work.Agreement> agreement(Path project, String query) {
+        return Optional.of(() -> Asking.ask(project.resolve(Project.WAREHOUSE), query));
+    }
+
+    private Path guests(Scale scale) throws Exception {
+        Path project = folder("guests-" + scale.members() + "-" + scale.extract());
+        if (!Files.exists(project.resolve("base.duckdb"))) {
+            Project.in(project).guests();
+            data.guests(delivery(project, DAY_1, "guests.csv"), scale.members(), 1, 0, 1);
+            data.guests(delivery(project, DAY_2, "guests.csv"), scale.members(), 2, CHANGED, 1);
+            data.guests(delivery(project, DAY_3, "guests.csv"), scale.members(), 3, CHANGED, scale.extract());
+            Setting.copyOf(project.resolve("none"), project).restore();
+            setting.prepare(project, "load", "--date", DAY_1);
+            Setting.keep(project, "base.duckdb");
+        }
+        return project;
+    }
+
+    private static String csv(Path project, String day) {
+        return "csv=" + delivery(project, day, "guests.csv");
+    }
+
+    private Work first(Scale scale) throws Exception {
+        Path project = guests(scale);
+        State empty = Setting.copyOf(project.resolve("none"), project);
+        String csv = csv(project, DAY_1);
+        return new Work(
+                "first load, " + count(scale.members()) + " members, 12 attributes, CSV",
+                "1.5 x CREATE TABLE AS of the file",
+                FLOOR,
+                1.5,
+                project,
+                List.of(
+                        script(FLOOR, "first-floor", empty, csv),
+                        script(BY_HAND, "first-by-hand", empty, csv, "date=" + DAY_1),
+                        load(empty, DAY_1)),
+                agreement(project, HISTORY.formatted("guest_key", "dim_guest where guest_key > 0")));
+    }
+
+    private Work next(Scale scale) throws Exception {
+        Path project = guests(scale);
+        State base = Setting.copyOf(project.resolve("base.duckdb"), project);
+        String csv = csv(project, DAY_2);
+        return new Work(
+                "next load, all " + count(scale.members()) + " staged, 2.5 % changed",
+                "1.15 x by hand",
+                BY_HAND,
+                1.15,
+                project,
+                List.of(
+                        script(FLOOR, "next-floor", base, csv),
+                        script(BY_HAND, "next-by-hand", base, csv, "date=" + DAY_2),
+                        load(base, DAY_2)),
+                agreement(project, HISTORY.formatted("guest_key", "dim_guest where guest_key > 0")));
+    }
+
+    private Work extract(Scale scale) throws Exception {
+        Path project = guests(scale);
+        State base = Setting.copyOf(project.resolve("base.duckdb"), project);
+        String csv = csv(project, DAY_3);
+        return new Work(
+                "next load, " + count(scale.members() / scale.extract()) + " of " + count(scale.members()) + " staged",
+                "2 x staging and one scan of the keys",
+                FLOOR,
+                2,
+                project,
+                List.of(
+                        script(FLOOR, "extract-floor", base, csv),
+                        script(BY_HAND, "next-by-hand", base, csv, "date=" + DAY_3),
+                        load(base, DAY_3)),
+                agreement(project, HISTORY.formatted("guest_key", "dim_guest where guest_key > 0")));
+    }
+
+    private Work nights(Scale scale, String format) throws Exception {
+        Path project = folder("nights-" + scale.facts() + "-" + format);
+        Path nights = delivery(project, DAY_3, "nights." + format);
+        if (!Files.exists(project.resolve("base.duckdb"))) {
+            Project.in(project).nights(format);
+            data.members(delivery(project, DAY_1, "huts.csv"), "hut", HUTS, 1, 0);
+            data.members(delivery(project, DAY_1, "guests.csv"), "guest", scale.guests(), 1, 0);
+            data.members(delivery(project, DAY_1, "tours.csv"), "tour", TOURS, 1, 0);
+            data.members(delivery(project, "2026-02-01", "huts.csv"), "hut", HUTS, 2, 200);
+            Files.move(project.resolve("deliveries").resolve(DAY_1), project.resolve("deliveries/2026-01-01"));
+            data.nights(nights, scale.facts(), scale.guests(), HUTS, TOURS);
+            Setting.copyOf(project.resolve("none"), project).restore();
+            setting.prepare(project, "load", "--date", "2026-01-01");
+            setting.prepare(project, "load", "--date", "2026-02-01");
+            Setting.keep(project, "base.duckdb");
+        }
+        State base = Setting.copyOf(project.resolve("base.duckdb"), project);
+        String file = format.equals("csv") ? "nights" : format;
+        return new Work(
+                "facts, " + count(scale.facts()) + " staged, 4 lookups, one as-of, "
+                        + (format.equals("csv") ? "CSV" : "parquet"),
+                format.equals("csv") ? "1.3 x by hand" : "1.15 x by hand",
+                BY_HAND,
+                format.equals("csv") ? 1.3 : 1.15,
+                project,
+                List.of(
+                        script(FLOOR, file + "-floor", base, "nights=" + nights),
+                        script(BY_HAND, file + "-by-hand", base, "nights=" + nights),
+                        load(base, DAY_3)),
+                agreement(project, FACTS));
+    }
+
+    private Work wide(Scale scale) throws Exception {
+        Path project = folder("wide-" + scale.wide());
+        if (!Files.exists(project.resolve("base.duckdb"))) {
+            Project.in(project).wide();
+            data.wide(delivery(project, DAY_1, "huts.csv"), scale.wide());
+            Files.createDirectories(project.resolve("deliveries").resolve(DAY_2));
+            Files.copy(
+                    delivery(project, DAY_1, "huts.csv"),
+                    delivery(project, DAY_2, "huts.csv"),
+                    StandardCopyOption.REPLACE_EXISTING);
+            Setting.copyOf(project.resolve("none"), project).restore();
+            setting.prepare(project, "load", "--date", DAY_1);
+            Setting.keep(project, "base.duckdb");
+        }
+        State base = Setting.copyOf(project.resolve("base.duckdb"), project);
+        String csv = "csv=" + delivery(project, DAY_2, "huts.csv");
+        String columns = "columns="
+                + Stream.concat(
+                                Stream.of("hut_no: 'bigint'"),
+                                attributes()
+                                        .mapToObj(number ->
+                                                "a" + number + ": '" + (number % 2 == 1 ? "integer" : "varchar") + "'"))
+                        .collect(Collectors.joining(", "));
+        String differs = "differs="
+                + attributes()
+                        .mapToObj(number -> "s.a%d is distinct from d.a%d".formatted(number, number))
+                        .collect(Collectors.joining(" or "));
+        return new Work(
+                "a dimension of " + Data.WIDE + " attributes, " + count(scale.wide()) + " members, nothing changed",
+                "1.5 x staging it",
+                FLOOR,
+                1.5,
+                project,
+                List.of(
+                        script(FLOOR, "wide-floor", base, csv, columns),
+                        script(BY_HAND, "wide-by-hand", base, csv, columns, differs),
+                        load(base, DAY_2)),
+                agreement(project, HISTORY.formatted("hut_key", "dim_hut where hut_key > 0")));
+    }
+
+    private static IntStream attributes() {
+        return IntStream.rangeClosed(1, Data.WIDE);
+    }
+
+    private Work version() throws Exception {
+        return new Work(
+                "zeitkammer --version",
+                "0.15 s",
+                "",
+                0.15,
+                folder("start"),
+                List.of(
+                        new Contestant(FLOOR, () -> {}, setting.nothing()),
+                        new Contestant(PROGRAM, () -> {}, setting.program("--version"))),
+                Optional.empty());
+    }
+
+    /** The last day of the demo; the warehouse holds the days before. */
+    private Work demo() throws Exception {
+        Path project = folder("start").resolve("demo");
+        Path base = project.resolve("base.duckdb");
+        if (!Files.exists(base)) {
+            setting.prepare(project.getParent(), "demo", "demo");
+            Files.delete(project.resolve(Project.WAREHOUSE));
+            setting.prepare(project, "load", "--dates", "2026-03-01..2026-03-04");
+            Setting.keep(project, "base.duckdb");
+        }
+        State state = Setting.copyOf(base, project);
+        return new Work(
+                "load of the demo's day",
+                "0.8 s",
+                "",
+                0.8,
+                project,
+                List.of(
+                        new Contestant(FLOOR, state, setting.script("start-floor", URL, List.of())),
+                        load(state, "2026-03-05")),
+                Optional.empty());
+    }
+
+    private Work onServer(Scale scale, Server server) throws Exception {
+        Path project = folder("server-" + scale.onServer());
+        Project.in(project, server.url("bench"), Server.USER).guests();
+        data.guests(delivery(project, DAY_1, "guests.csv"), scale.onServer(), 1, 0, 1);
+        data.guests(delivery(project, DAY_2, "guests.csv"), scale.onServer(), 2, CHANGED, 1);
+        server.restore("bench", "template1");
+        setting.prepare(project, "load", "--date", DAY_1);
+        server.restore("base", "bench");
+        State base = () -> server.restore("bench", "base");
+        List<String> values = new ArrayList<>(List.of(csv(project, DAY_2), "date=" + DAY_2));
+        String url = server.url("bench") + "?user=" + Server.USER;
+        return new Work(
+                "PostgreSQL: next load, all " + count(scale.onServer()) + " staged, 2.5 % changed",
+                "1.15 x COPY and by hand",
+                BY_HAND,
+                1.15,
+                project,
+                List.of(
+                        new Contestant(FLOOR, base, setting.script("server-floor", url, values)),
+                        new Contestant(BY_HAND, base, setting.script("server-by-hand", url, values)),
+                        load(base, DAY_2)),
+                Optional.of(
+                        () -> server.ask("bench", HISTORY.formatted("guest_key", "dim_guest where guest_key > 0"))));
+    }
+
+    private static String count(long rows) {
+        if (rows >= 1_000_000 && rows % 100_000 == 0) {
+            return rows % 1_000_000 == 0 ? rows / 1_000_000 + "M" : rows / 100_000 / 10.0 + "M";
+        }
+        return rows >= 1_000 ? rows / 1_000 + "k" : String.valueOf(rows);
+    }
+}
