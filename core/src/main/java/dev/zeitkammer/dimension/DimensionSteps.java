@@ -105,11 +105,11 @@ final class DimensionSteps {
                 steps,
                 application.steps(),
                 new DimensionDifferences(table, dialect, target, lookedUp, newAttributes).all(),
-                new OutcomeCounts(table, lookedUp, newAttributes).all(history),
+                new OutcomeCounts(table, newAttributes).all(history),
                 newAttributes.written(),
                 Sieve.setAside(),
                 newKeys.isNumbered() ? Optional.of(newMembers.highest()) : Optional.empty(),
-                lookedUp.unmatched());
+                lookedUp.tally());
     }
 
     private Sieve sieve(List<String> sameValues) {

@@ -9,7 +9,7 @@ import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
-import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
@@ -127,12 +127,8 @@ final class LookedUp {
                 NewMembers.anyWritten());
     }
 
-    Optional<String> unmatched() {
-        return new LookupSteps(lookups, dialect).unmatched();
-    }
-
-    List<Counting> counts() {
-        return new LookupSteps(lookups, dialect).counts();
+    Optional<LookupTally> tally() {
+        return new LookupSteps(lookups, dialect).tally();
     }
 
     /** The natural key of the member that a key points at, for readers. */

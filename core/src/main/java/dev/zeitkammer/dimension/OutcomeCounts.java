@@ -14,12 +14,10 @@ import java.util.Optional;
 final class OutcomeCounts {
 
     private final DimensionTable table;
-    private final LookedUp lookedUp;
     private final NewAttributes newAttributes;
 
-    OutcomeCounts(DimensionTable table, LookedUp lookedUp, NewAttributes newAttributes) {
+    OutcomeCounts(DimensionTable table, NewAttributes newAttributes) {
         this.table = table;
-        this.lookedUp = lookedUp;
         this.newAttributes = newAttributes;
     }
 
@@ -35,7 +33,6 @@ final class OutcomeCounts {
         if (table.canBeRetold()) {
             counts.add(counted("0", history.outcomes(), history.lateRows(), Step.any(Scratch.MEMBERS)));
         }
-        counts.addAll(lookedUp.counts());
         return counts;
     }
 
@@ -60,6 +57,6 @@ final class OutcomeCounts {
         numbers.addAll(
                 List.of("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end)", late));
         String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + outcomes.indent(2) + ") as outcomes";
-        return new Counting("", names, sql, onlyIf);
+        return new Counting(names, sql, onlyIf);
     }
 }

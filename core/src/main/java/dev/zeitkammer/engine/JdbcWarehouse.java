@@ -7,15 +7,23 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** What all warehouses do in the same way over a JDBC connection. */
 public abstract class JdbcWarehouse implements Warehouse {
 
+    /** A statement that may change a table of the star; scratch tables are none. */
+    private static final Pattern DEFINES = Pattern.compile(
+            "(?i)\\s*(alter|create (or replace )?(table|view|schema)|drop (table|view)(?! if exists (temp|pg_temp)\\.))");
+
     private final Connection connection;
+    private final Map<String, List<Column>> known = new HashMap<>();
     private volatile @Nullable Statement running;
 
     protected JdbcWarehouse(Connection connection) {
@@ -24,6 +32,9 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     /** The words of the driver in those of the engine. */
     protected abstract WarehouseException failure(SQLException failed);
+
+    /** The columns of a table of the star, from the catalog; empty when it is not there. */
+    protected abstract List<Column> catalogColumns(String table);
 
     /** The type of a result's column. */
     protected abstract SqlType type(ResultSetMetaData data, int column) throws SQLException;
@@ -40,8 +51,17 @@ public abstract class JdbcWarehouse implements Warehouse {
         return Optional.ofNullable(running);
     }
 
+    /** A catalog is asked once for a table, until a statement may have changed what it says. */
+    @Override
+    public final List<Column> columns(String table) {
+        return known.computeIfAbsent(table, this::catalogColumns);
+    }
+
     @Override
     public final void execute(String sql) {
+        if (DEFINES.matcher(sql).lookingAt()) {
+            known.clear();
+        }
         try (Statement statement = connection.createStatement()) {
             running = statement;
             statement.execute(sql);
@@ -127,6 +147,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     private void rollback() {
+        known.clear();
         try (Statement statement = connection.createStatement()) {
             statement.execute("rollback");
         } catch (SQLException alreadyOver) {

@@ -11,6 +11,13 @@ public final class Warehouses {
 
     private Warehouses() {}
 
+    /** Begins to make the embedded engine ready, while the caller does something else; every warehouse needs it. */
+    public static void makeReady() {
+        Thread loading = new Thread(DuckDbWarehouse::makeReady, "engine");
+        loading.setDaemon(true);
+        loading.start();
+    }
+
     /**
      * Opens the warehouse at an address.
      *

@@ -95,7 +95,7 @@ final class FactSteps {
                 written(),
                 Sieve.setAside(),
                 Optional.empty(),
-                lookupSteps.unmatched());
+                lookupSteps.tally());
     }
 
     private boolean cancels() {
@@ -391,10 +391,7 @@ final class FactSteps {
                                 ? "0 as updated, 0 as removed"
                                 : "(select count(*) from " + CHANGES + ") as updated, (select count(*) from " + CHANGES
                                         + " where zk_change = 'remove') as removed");
-        List<Counting> counts = new ArrayList<>();
-        counts.add(new Counting("", FactLoad.COUNTED, sql));
-        counts.addAll(lookupSteps.counts());
-        return counts;
+        return List.of(new Counting(FactLoad.COUNTED, sql));
     }
 
     private String written() {

@@ -89,7 +89,7 @@ final class FeedSteps {
                 "select 0, count(*) from " + CHANGES,
                 Sieve.setAside(),
                 Optional.empty(),
-                lookupSteps.unmatched());
+                lookupSteps.tally());
     }
 
     private String noFact() {
@@ -164,9 +164,6 @@ final class FeedSteps {
                     from %s
                   ) as o,
                   (select count(distinct zk_row) as updated from %s) as c""".formatted(DELIVERY, OUT, CHANGES);
-        List<Counting> counts = new ArrayList<>();
-        counts.add(new Counting("", FactLoad.COUNTED, sql));
-        counts.addAll(lookupSteps.counts());
-        return counts;
+        return List.of(new Counting(FactLoad.COUNTED, sql));
     }
 }

@@ -84,7 +84,7 @@ final class Upkeep {
                 steps,
                 application,
                 Differences.NONE,
-                List.of(new Counting("", FactLoad.COUNTED, counted)),
+                List.of(new Counting(FactLoad.COUNTED, counted)),
                 written,
                 Plan.NOTHING.setAside(),
                 Optional.empty()));

@@ -22,6 +22,7 @@ import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
@@ -33,6 +34,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -57,6 +60,7 @@ final class TableRun {
     private final List<ChangedAttribute> changed = new ArrayList<>();
     private final Map<String, Boolean> conditions = new HashMap<>();
     private @Nullable StagedRows staged;
+    private @Nullable Earlier earlier;
 
     TableRun(Project project, Warehouse warehouse, LoadListener listener, Definition definition, Stamp stamp) {
         this.project = project;
@@ -137,7 +141,10 @@ final class TableRun {
     }
 
     private Earlier earlier() {
-        return new Earlier(books::decidedTypes, books.marks(definition.table()));
+        if (earlier == null) {
+            earlier = new Earlier(books::decidedTypes, books.marks(definition.table()));
+        }
+        return earlier;
     }
 
     /** Facts that are there may have to be kept right although nothing is delivered to them. */
@@ -291,7 +298,23 @@ final class TableRun {
                 .filter(highest -> highest > 0)
                 .ifPresent(highest -> books.noteHighestKey(definition.table(), highest));
         warehouse.query(plan.written(), row -> tally.written(row.number(1), row.number(2)));
-        plan.unmatched()
+        plan.lookups().ifPresent(lookups -> tally(tally, lookups));
+    }
+
+    private void tally(Tally tally, LookupTally lookups) {
+        Map<String, Map<String, Long>> found = new LinkedHashMap<>();
+        Set<String> unmatched = new TreeSet<>();
+        warehouse.query(lookups.counts(), row -> {
+            String role = String.valueOf(row.text(1));
+            String word = String.valueOf(row.text(2));
+            if (row.number(3) > 0 && lookups.nobody().contains(word)) {
+                unmatched.add(role);
+            }
+            return found.computeIfAbsent(role, first -> new LinkedHashMap<>()).merge(word, row.number(3), Long::sum);
+        });
+        tally.add(found);
+        lookups.unmatched()
+                .apply(unmatched)
                 .ifPresent(query -> tally.add(warehouse.query(
                         query,
                         row -> new UnmatchedValue(
@@ -323,16 +346,15 @@ final class TableRun {
     }
 
     private Map<String, Map<String, Long>> counts(Plan plan, long unusable) {
-        Map<String, Map<String, Long>> counts = new LinkedHashMap<>();
+        Map<String, Long> own = new LinkedHashMap<>();
         for (Counting counting : plan.counts()) {
             if (isDue(counting.onlyIf())) {
-                count(counting, counts.computeIfAbsent(counting.role(), role -> new LinkedHashMap<>()));
+                count(counting, own);
             }
         }
-        Map<String, Long> own = counts.computeIfAbsent("", role -> new LinkedHashMap<>());
         own.computeIfPresent("staged", (name, rows) -> rows + unusable);
         own.computeIfPresent("setAside", (name, rows) -> rows + unusable);
-        return counts;
+        return Map.of("", own);
     }
 
     private void count(Counting counting, Map<String, Long> numbers) {

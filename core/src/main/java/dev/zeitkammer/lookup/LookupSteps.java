@@ -6,12 +6,13 @@ import static dev.zeitkammer.step.Sieve.OUT;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.lookup.LookupSql.Found;
-import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
@@ -29,6 +30,7 @@ public final class LookupSteps {
     private static final String TALLIED = "zk_tallied";
 
     private static final int KEPT = 1000;
+    private static final List<Found> NOBODY = List.of(Found.UNMATCHED, Found.BLANK, Found.PLACEHOLDERS);
 
     private final List<LookupSql> lookups;
     private final Dialect dialect;
@@ -92,20 +94,20 @@ public final class LookupSteps {
         return steps;
     }
 
-    /** The values that found nobody, and how many rows had none. */
-    public Optional<String> unmatched() {
-        if (lookups.isEmpty()) {
-            return Optional.empty();
-        }
-        String each = lookups.stream().map(this::unmatched).collect(Collectors.joining("\nunion all\n"));
-        return Optional.of(
-                "select * from (\n" + each + "\n) as nobody order by zk_rows desc, zk_role, zk_value limit " + KEPT);
+    /** The values that found nobody, and how many rows had none, of some of the lookups by their roles. */
+    private Optional<String> unmatched(Set<String> roles) {
+        String each = lookups.stream()
+                .filter(lookup -> roles.contains(lookup.lookup().role().text()))
+                .map(this::unmatched)
+                .collect(Collectors.joining("\nunion all\n"));
+        return each.isEmpty()
+                ? Optional.empty()
+                : Optional.of("select * from (\n" + each
+                        + "\n) as nobody order by zk_rows desc, zk_role, zk_value limit " + KEPT);
     }
 
     private String unmatched(LookupSql lookup) {
-        String words = List.of(Found.UNMATCHED, Found.BLANK, Found.PLACEHOLDERS).stream()
-                .map(Found::sql)
-                .collect(Collectors.joining(", "));
+        String words = NOBODY.stream().map(Found::sql).collect(Collectors.joining(", "));
         return """
                 select %s as zk_role, %s as zk_found, %s as zk_value, count(*) as zk_rows
                 from %s as r
@@ -123,9 +125,32 @@ public final class LookupSteps {
                         lookup.number());
     }
 
-    /** What each lookup counts. */
-    public List<Counting> counts() {
-        return lookups.stream().map(LookupSteps::counted).toList();
+    /** What the lookups found, and for whom it was nobody. */
+    public Optional<LookupTally> tally() {
+        return lookups.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new LookupTally(
+                        counted(), NOBODY.stream().map(Found::word).toList(), this::unmatched));
+    }
+
+    private String counted() {
+        String none = lookups.stream()
+                .flatMap(lookup -> Arrays.stream(Found.values())
+                        .map(found ->
+                                "(" + dialect.text(lookup.lookup().role().text()) + ", '" + found.word() + "', 0)"))
+                .collect(Collectors.joining(", "));
+        return "select zk_role, zk_word, zk_rows from (values " + none + ") as none (zk_role, zk_word, zk_rows)"
+                + lookups.stream().map(this::counted).collect(Collectors.joining());
+    }
+
+    private String counted(LookupSql lookup) {
+        return "\nunion all\nselect %s, %s, zk_rows from %s where coalesce(zk_aside, %d) >= %d"
+                .formatted(
+                        dialect.text(lookup.lookup().role().text()),
+                        Found.word(lookup.found()),
+                        TALLIED,
+                        lookup.number(),
+                        lookup.number());
     }
 
     private String tallied() {
@@ -218,19 +243,6 @@ public final class LookupSteps {
         return new Step.Write(
                 "unmatched, lookup " + lookup.lookup().role(),
                 "The definition sets rows aside whose value finds no member.",
-                sql);
-    }
-
-    private static Counting counted(LookupSql lookup) {
-        String numbers = Arrays.stream(Found.values())
-                .map(found ->
-                        "coalesce(sum(case when " + lookup.found() + " = " + found.sql() + " then zk_rows end), 0)")
-                .collect(Collectors.joining(",\n  "));
-        String sql = "select " + numbers + "\nfrom " + TALLIED + "\nwhere coalesce(zk_aside, " + lookup.number()
-                + ") >= " + lookup.number();
-        return new Counting(
-                lookup.lookup().role().text(),
-                Arrays.stream(Found.values()).map(Found::word).toList(),
                 sql);
     }
 }

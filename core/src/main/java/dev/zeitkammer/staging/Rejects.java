@@ -46,6 +46,9 @@ final class Rejects {
      * @throws StagingException when a quote is never closed, since everything behind it would be lost
      */
     List<BadLine> badLines(String relation) {
+        if (stager.number("select count(*) from zk_rejects") == 0) {
+            return List.of();
+        }
         List<Reject> rejects = stager.query(
                 """
                 select s.file_path, r.line, min(r.error_type), min(r.error_message)

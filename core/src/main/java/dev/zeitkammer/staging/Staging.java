@@ -100,7 +100,7 @@ public final class Staging {
         columns.replaceAll((name, type) -> type.or(() -> own(source, name, wanted.moments())));
         Inference inference = new Inference(stager, conversion);
         Map<String, SqlType> found = new LinkedHashMap<>();
-        if (source.isScanned()) {
+        if (source.isScanned() && !undecided(columns).isEmpty()) {
             inference
                     .provenTexts(query, undecided(columns), wanted.moments())
                     .forEach(text -> found.put(text, SqlType.VARCHAR));
@@ -125,7 +125,9 @@ public final class Staging {
                 stager.dialect().keep(rows, new ConvertedRows(conversion, source, stager.dialect()).sql(query, typed)),
                 statements);
         read(source, stager.dialect().name(relation, numbered(source, rows)), statements);
-        stager.execute(stager.dialect().drop(RAW));
+        if (!undecided.isEmpty()) {
+            stager.execute(stager.dialect().drop(RAW));
+        }
         Map<String, Map<String, SqlType>> decided = new HashMap<>(source.inferred());
         decided.put(input, found);
         if (stager != warehouse) {

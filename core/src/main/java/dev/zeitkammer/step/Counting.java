@@ -6,15 +6,14 @@ import java.util.Optional;
 /**
  * A query that reads off counts once the steps have run.
  *
- * @param role the role of a lookup, or empty for the table itself
  * @param names what is counted, in the order of the outputs
- * @param sql one row with a number for each name; numbers of one role and name are added up
+ * @param sql one row with a number for each name; numbers of one name are added up
  * @param onlyIf a query whose first number must not be 0, else there is nothing to count
  */
-public record Counting(String role, List<String> names, String sql, Optional<String> onlyIf) {
+public record Counting(List<String> names, String sql, Optional<String> onlyIf) {
 
-    public Counting(String role, List<String> names, String sql) {
-        this(role, names, sql, Optional.empty());
+    public Counting(List<String> names, String sql) {
+        this(names, sql, Optional.empty());
     }
 
     public Counting {

@@ -9,11 +9,11 @@ import java.util.Optional;
  * @param steps the statements, in order, up to the change table
  * @param application the statements that apply the change table
  * @param differences how to read off the values that change
- * @param counts what is counted: of the table first, then of its lookups
+ * @param counts what is counted: of the table
  * @param written a query of (inserted, updated): the rows written to the table
  * @param setAside a query of (staged row, reason, column, text) in order of staged rows
  * @param highestKey a query of the highest surrogate key given, for tables that number their rows
- * @param unmatched a query of (role, what was found, natural key, rows), the most frequent first, of lookups that found nobody
+ * @param lookups how to read off what the lookups found
  */
 public record Plan(
         List<Step> steps,
@@ -23,7 +23,7 @@ public record Plan(
         String written,
         String setAside,
         Optional<String> highestKey,
-        Optional<String> unmatched) {
+        Optional<LookupTally> lookups) {
 
     /** The plan of a table to which nothing is delivered. */
     public static final Plan NOTHING = new Plan(
@@ -50,7 +50,7 @@ public record Plan(
 
     /** The same with counts. */
     public Plan counting(List<Counting> counted) {
-        return new Plan(steps, application, differences, counted, written, setAside, highestKey, unmatched);
+        return new Plan(steps, application, differences, counted, written, setAside, highestKey, lookups);
     }
 
     public Plan {

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.staging.LoadDate;
 import java.io.PrintStream;
@@ -16,6 +17,7 @@ import java.util.Arrays;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import picocli.CommandLine;
@@ -49,6 +51,10 @@ public final class CommandLineProgram {
         COMMANDS.put("help", HelpCommand.class);
     }
 
+    /** Commands that open a warehouse as soon as they have read the definitions. */
+    private static final Set<String> OPENING =
+            Set.of("demo", "align", "rehearse", "load", "show", "history", "explain", "verify", "journal", "set-aside");
+
     private final PrintStream out;
     private final PrintStream err;
     private final Map<String, String> environment;
@@ -61,6 +67,9 @@ public final class CommandLineProgram {
 
     /** Runs one command line and returns its exit status. */
     public int run(String... args) {
+        if (Arrays.stream(args).anyMatch(OPENING::contains) && !asksForHelp(args)) {
+            Warehouses.makeReady();
+        }
         RootCommand root = new RootCommand(new Context(out, err, environment));
         CommandLine line = new CommandLine(root)
                 .setOut(new PrintWriter(out, true, StandardCharsets.UTF_8))
@@ -74,6 +83,10 @@ public final class CommandLineProgram {
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);
         return line.execute(args);
+    }
+
+    private static boolean asksForHelp(String... args) {
+        return Arrays.stream(args).anyMatch(Set.of("-h", "--help", "help")::contains);
     }
 
     /** The commands that the arguments name; all of them where they name none. What is not named need not be made ready. */

@@ -70,11 +70,14 @@ public final class ExplainOutput {
         plan.steps().forEach(step -> entries.add(entry(step)));
         plan.application().forEach(step -> entries.add(entry(step)));
         plan.counts()
-                .forEach(counting -> entries.add(new Entry(
-                        "count" + (counting.role().isEmpty() ? "" : ", lookup " + counting.role()),
-                        "The outcomes, for the books.",
-                        counting.onlyIf(),
-                        counting.sql())));
+                .forEach(counting -> entries.add(
+                        new Entry("count", "The outcomes, for the books.", counting.onlyIf(), counting.sql())));
+        plan.lookups()
+                .ifPresent(lookups -> entries.add(new Entry(
+                        "count lookups",
+                        "What the lookups found, for the books.",
+                        Optional.empty(),
+                        lookups.counts())));
         return entries;
     }
 

@@ -67,6 +67,15 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         this.schema = schema;
     }
 
+    /** Loads the engine's library. */
+    public static void makeReady() {
+        try {
+            new DuckDBDriver().connect(URL, new Properties()).close();
+        } catch (SQLException refused) {
+            // whoever opens a warehouse is told
+        }
+    }
+
     /**
      * Opens the file that the address names.
      *
@@ -191,7 +200,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public List<Column> columns(String table) {
+    protected List<Column> catalogColumns(String table) {
         long found = number(
                 "select count(*) from duckdb_tables() where database_name = current_database() and schema_name = ?"
                         + " and lower(table_name) = lower(?) and not temporary",

@@ -100,7 +100,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public List<Column> columns(String table) {
+    protected List<Column> catalogColumns(String table) {
         return columns(table, "('r', 'p')");
     }
 
