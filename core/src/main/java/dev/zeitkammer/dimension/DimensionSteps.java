@@ -26,9 +26,6 @@ import java.util.Optional;
  */
 final class DimensionSteps {
 
-    /** The outcome, inside scratch tables only, of rows whose member's history must be told anew. */
-    static final String RETOLD = "'retold'";
-
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
@@ -85,7 +82,7 @@ final class DimensionSteps {
         steps.add(write(
                 "comparison",
                 "Each row beside the current version of its member; kept where anything differs, null being a value.",
-                dialect.keep(MATCH, comparison())));
+                dialect.keep(MATCH, new Comparison(table, dialect, lookedUp).sql())));
         steps.add(newMembers.keys());
         steps.add(write(
                 "changes",
@@ -139,48 +136,8 @@ final class DimensionSteps {
                 where zk_nth > 1""".formatted(Outcome.UNCHANGED.sql(), keys, ROWS, CROWDED, keys);
     }
 
-    private String comparison() {
-        String key = dialect.column("c", table.name(Role.SURROGATE));
-        List<String> compared = table.compared(Role.TYPE_1, Role.TYPE_2, Role.TYPE_3);
-        String moved =
-                table.hasHistory() && table.hasEffective() ? " or r.zk_effective <> " + current(Role.LAST_STATED) : "";
-        String ended = table.hasDeletions() ? " or r.zk_deletes or " + current(Role.IS_DELETED) : "";
-        String placeholder = " or " + isPlaceholder();
-        String alone = table.canBeRetold()
-                ? "\n  and not exists (select 1 from " + CROWDED + " as k where "
-                        + dialect.allEqual(table.keys(), "k", "r") + ")"
-                : "";
-        return """
-                select r.zk_row, %s as zk_key,
-                  %s as zk_outcome,
-                  %s as zk_overwrites
-                from %s as r
-                left join %s as c on %s%s
-                where (%s is null or %s%s%s%s)%s""".formatted(
-                        key,
-                        outcome(),
-                        dialect.anyDiffers(everywhere(), "r", "c"),
-                        ROWS,
-                        lookedUp.standing(),
-                        table.sameMember(dialect, "r", "c"),
-                        isCurrent(),
-                        key,
-                        dialect.anyDiffers(compared, "r", "c"),
-                        moved,
-                        ended,
-                        placeholder,
-                        alone);
-    }
-
     private String isPlaceholder() {
         return current(Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.PLACEHOLDER.word());
-    }
-
-    private String isCurrent() {
-        if (table.definition().kind() == Kind.COMBINATION) {
-            return " and " + current(Role.ROW_ORIGIN) + " <> " + dialect.text(RowOrigin.RESERVED.word());
-        }
-        return table.hasHistory() ? " and " + current(Role.IS_CURRENT) : "";
     }
 
     private String current(Role role) {
@@ -192,51 +149,6 @@ final class DimensionSteps {
         return table.definition().overwritesCurrentOnly()
                 ? table.compared(Role.TYPE_3)
                 : table.compared(Role.TYPE_1, Role.TYPE_3);
-    }
-
-    private String outcome() {
-        List<String> branches = new ArrayList<>();
-        if (table.hasDeletions()) {
-            branches.add(current(Role.SURROGATE) + " is null and r.zk_deletes then " + Outcome.UNCHANGED.sql());
-        }
-        branches.add(current(Role.SURROGATE) + " is null then " + Outcome.NEW.sql());
-        branches.add(isPlaceholder() + " then "
-                + (table.hasDeletions()
-                        ? "case when r.zk_deletes then " + Outcome.UNCHANGED.sql() + " else " + Outcome.COMPLETED.sql()
-                                + " end"
-                        : Outcome.COMPLETED.sql()));
-        branches.addAll(table.hasHistory() ? versioning() : ending());
-        branches.add(dialect.anyDiffers(table.compared(Role.TYPE_1, Role.TYPE_3), "r", "c") + " then "
-                + Outcome.OVERWRITTEN.sql());
-        return "case\n    when " + String.join("\n    when ", branches) + "\n    else " + Outcome.UNCHANGED.sql()
-                + "\n  end";
-    }
-
-    private List<String> versioning() {
-        List<String> branches = new ArrayList<>();
-        String versions = dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "c");
-        if (table.hasDeletions()) {
-            branches.add("r.zk_deletes or " + current(Role.IS_DELETED) + " then " + RETOLD);
-        }
-        if (table.hasEffective()) {
-            String stated = current(Role.LAST_STATED);
-            branches.add("r.zk_effective < " + stated + "\n      or (r.zk_effective = " + stated + " and " + stated
-                    + " > " + current(Role.VALID_FROM) + " and " + versions + ") then " + RETOLD);
-        }
-        branches.add(
-                versions + " and r.zk_effective > " + current(Role.VALID_FROM) + " then " + Outcome.VERSIONED.sql());
-        branches.add(versions + " then " + Outcome.CORRECTED.sql());
-        return branches;
-    }
-
-    private List<String> ending() {
-        if (!table.hasDeletions()) {
-            return List.of();
-        }
-        return List.of(
-                "r.zk_deletes and " + current(Role.IS_DELETED) + " then " + Outcome.UNCHANGED.sql(),
-                "r.zk_deletes then " + Outcome.CLOSED.sql(),
-                current(Role.IS_DELETED) + " then " + Outcome.RETURNED.sql());
     }
 
     /** A value of type 1 as the row states it. A key stays while it points at a version of the same member. */
@@ -353,7 +265,7 @@ final class DimensionSteps {
                         lookedUp.rows(),
                         lookedUp.standing(),
                         current(Role.SURROGATE),
-                        RETOLD,
+                        Comparison.RETOLD,
                         Outcome.NEW.sql(),
                         Outcome.UNCHANGED.sql());
     }
@@ -384,7 +296,7 @@ final class DimensionSteps {
                         current(Role.SURROGATE),
                         lookedUp.standing(),
                         dialect.allEqual(table.keys(), "r", "v"),
-                        RETOLD,
+                        Comparison.RETOLD,
                         dialect.column("v", table.name(Role.IS_CURRENT)),
                         dialect.anyDiffers(everywhere(), "r", "v"));
     }

@@ -26,7 +26,7 @@ final class OutcomeCounts {
                 select zk_row, zk_outcome from %s where zk_outcome <> 'unchanged'
                 union all
                 %s""".formatted(
-                        OUT, newAttributes.outcomes("zk_outcome not in (" + DimensionSteps.RETOLD + ", 'unchanged')"));
+                        OUT, newAttributes.outcomes("zk_outcome not in (" + Comparison.RETOLD + ", 'unchanged')"));
         List<Counting> counts = new ArrayList<>();
         String staged = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
         counts.add(counted(staged, outcomes, "0", Optional.empty()));

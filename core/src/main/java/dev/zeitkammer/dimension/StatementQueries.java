@@ -77,7 +77,7 @@ final class StatementQueries {
                         CROWDED,
                         dialect.allEqual(table.keys(), "k", "r"),
                         MATCH,
-                        DimensionSteps.RETOLD,
+                        Comparison.RETOLD,
                         keys,
                         keys,
                         dialect.list(table.keys(), key -> dialect.column("a", key)),

@@ -226,6 +226,9 @@ final class TableRun {
             changed.addAll(new ChangeReading(warehouse, definition.table()).of(plan.differences()));
         }
         run(plan.application(), request);
+        if (staged != null) {
+            staged.unchanged();
+        }
         tally(tally, plan);
     }
 

@@ -57,6 +57,22 @@ record DeliveredFiles(Path folder, List<Path> paths) {
         return bytes;
     }
 
+    /** When they were written and how large they are; another text when one of them changed. */
+    String stamps() {
+        StringBuilder stamps = new StringBuilder();
+        for (Path file : paths) {
+            try {
+                stamps.append(Files.getLastModifiedTime(file).toMillis())
+                        .append(' ')
+                        .append(Files.size(file))
+                        .append('\n');
+            } catch (IOException gone) {
+                stamps.append("gone\n");
+            }
+        }
+        return stamps.toString();
+    }
+
     /** Throws when one of them is no file that can be read. */
     void readable() {
         for (Path file : paths) {

@@ -2,6 +2,7 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -10,6 +11,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
@@ -20,6 +22,8 @@ final class ParquetFiles extends Source {
     private final DeliveredFiles files;
     private final Warehouse stager;
     private final List<Column> columns;
+    private final List<Long> firstRows = new ArrayList<>();
+    private String seen = "";
 
     ParquetFiles(Input input, DeliveredFiles files, Warehouse stager) {
         this.input = input;
@@ -93,6 +97,68 @@ final class ParquetFiles extends Source {
                         files.list(stager.dialect(), all()));
     }
 
+    /** Rows are numbered in order of the files, and within a file as it holds them. */
+    @Override
+    Optional<String> inPlace(List<Column> wanted) {
+        boolean fits = wanted.stream()
+                .allMatch(column ->
+                        type(column.name()).filter(column.type()::equals).isPresent());
+        if (!fits || input.trim()) {
+            return Optional.empty();
+        }
+        seen = files.stamps();
+        number();
+        Dialect dialect = stager.dialect();
+        String first = firstRows.size() == 1
+                ? ""
+                : " + " + firstRows + "[list_position(" + files.list(dialect, all()) + ", zk_filename)]";
+        return Optional.of(
+                "select file_row_number%s as zk_row, %s%s as zk_file, cast(null as varchar) as zk_bad_column,"
+                                .formatted(
+                                        first,
+                                        wanted.stream()
+                                                .map(column -> typed(column.name()) + ", ")
+                                                .collect(Collectors.joining()),
+                                        files.number(dialect, all()))
+                        + " cast(null as varchar) as zk_bad_text\nfrom read_parquet("
+                        + files.list(dialect, all())
+                        + ", union_by_name = true, filename = 'zk_filename', file_row_number = true)");
+    }
+
+    private void number() {
+        firstRows.clear();
+        long next = 0;
+        for (int file = 0; file < files.paths().size(); file++) {
+            firstRows.add(next);
+            next += stager.number(
+                    "select num_rows from parquet_file_metadata(" + files.list(stager.dialect(), List.of(file)) + ")");
+        }
+    }
+
+    @Override
+    void unchanged() {
+        if (!seen.isEmpty() && !seen.equals(files.stamps())) {
+            throw new StagingException("Cannot load " + shown()
+                    + ": it was changed while it was being read; nothing was loaded, load again when it is complete");
+        }
+    }
+
+    private List<FileRows> byFile(String relation, Collection<Long> rows) {
+        if (seen.isEmpty()) {
+            return FileRows.of(stager, relation, rows);
+        }
+        List<FileRows> byFile = new ArrayList<>();
+        for (int file = 0; file < firstRows.size(); file++) {
+            long first = firstRows.get(file);
+            long end = file + 1 < firstRows.size() ? firstRows.get(file + 1) : Long.MAX_VALUE;
+            TreeSet<Long> here = new TreeSet<>(new TreeSet<>(rows).subSet(first, end));
+            if (!here.isEmpty()) {
+                byFile.add(new FileRows(file, first, here));
+            }
+        }
+        return byFile;
+    }
+
     private String typed(String name) {
         String quoted = stager.dialect().quote(name);
         return stager.dialect().cast(quoted, type(name).orElse(SqlType.VARCHAR)) + " as " + quoted;
@@ -111,7 +177,7 @@ final class ParquetFiles extends Source {
                         columns,
                         column -> stager.dialect().text(column.name()) + ": "
                                 + stager.dialect().quote(column.name()));
-        for (FileRows here : FileRows.of(stager, relation, rows)) {
+        for (FileRows here : byFile(relation, rows)) {
             located.addAll(stager.query(
                     "select file_row_number, cast(to_json({%s}) as varchar) from read_parquet(%s, file_row_number = true)"
                                     .formatted(members, files.list(stager.dialect(), List.of(here.file())))

@@ -30,6 +30,23 @@ abstract class Source implements Delivery {
         return false;
     }
 
+    /**
+     * A query of the rows where they lie, with {@code zk_row}, for sources that can be read several times at the cost of a copy;
+     * empty where rows must be kept, as when a value has to be converted.
+     */
+    Optional<String> inPlace(List<Column> columns) {
+        return Optional.empty();
+    }
+
+    /**
+     * Makes sure that what was read in place is still what it was.
+     *
+     * @throws StagingException when it changed meanwhile
+     */
+    void unchanged() {
+        // what was kept cannot change
+    }
+
     /** Further columns of the query that are carried along. */
     List<String> extras() {
         return List.of();

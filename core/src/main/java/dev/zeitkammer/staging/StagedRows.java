@@ -56,6 +56,15 @@ public final class StagedRows {
         return inferred;
     }
 
+    /**
+     * Makes sure, once all steps have run, that they all saw the same rows.
+     *
+     * @throws StagingException when the delivery changed meanwhile
+     */
+    public void unchanged() {
+        source.unchanged();
+    }
+
     /** What of the delivery is no row. */
     public List<Unusable> unusable() {
         return unusable;

@@ -119,12 +119,16 @@ public final class Staging {
                         entry.getKey(),
                         entry.getValue().orElseGet(() -> found.getOrDefault(entry.getKey(), SqlType.VARCHAR))))
                 .toList();
-        String rows = readInto(relation);
-        read(
-                source,
-                stager.dialect().keep(rows, new ConvertedRows(conversion, source, stager.dialect()).sql(query, typed)),
-                statements);
-        read(source, stager.dialect().name(relation, numbered(source, rows)), statements);
+        Optional<String> inPlace = source.inPlace(typed);
+        if (inPlace.isPresent()) {
+            read(source, stager.dialect().name(relation, inPlace.get()), statements);
+        } else {
+            keep(
+                    source,
+                    new ConvertedRows(conversion, source, stager.dialect()).sql(query, typed),
+                    relation,
+                    statements);
+        }
         if (!undecided.isEmpty()) {
             stager.execute(stager.dialect().drop(RAW));
         }
@@ -165,6 +169,12 @@ public final class Staging {
     private static String numbered(Source source, String rows) {
         return "select rowid as zk_row, * from " + rows
                 + (source.extras().contains(Source.BAD_LINE) ? " where " + Source.BAD_LINE + " is null" : "");
+    }
+
+    private void keep(Source source, String query, String relation, List<String> statements) {
+        String rows = readInto(relation);
+        read(source, stager.dialect().keep(rows, query), statements);
+        read(source, stager.dialect().name(relation, numbered(source, rows)), statements);
     }
 
     private void read(Source source, String sql, List<String> statements) {

@@ -1,0 +1,46 @@
+package dev.zeitkammer.bench;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The measurements on tiny data: every script runs, and by hand and by the program the same comes out. No time is judged. */
+class BenchIT {
+
+    @TempDir
+    Path folder;
+
+    private final Path home = Path.of("..").toAbsolutePath().normalize();
+
+    @Test
+    void everyWorkIsDoneAndAgreedUpon() throws Exception {
+        try (Data data = new Data(7);
+                Server server = Server.start()) {
+            Works works = new Works(new Setting(home, folder), data);
+            Race race = new Race(1, System.err);
+            for (Works.Name name : Works.Name.values()) {
+                Race.Result result = race.run(works.make(name, Scale.TINY, Optional.of(server)));
+                assertThat(result.of(Contestant.PROGRAM)).as("%s", name).isPresent();
+                assertThat(Report.markdown(List.of(result)))
+                        .contains(result.work().name());
+            }
+        }
+    }
+
+    @Test
+    void growthIsDrawn() throws Exception {
+        try (Data data = new Data(7)) {
+            Growth growth = new Growth(new Works(new Setting(home, folder), data), new Race(1, System.err));
+            Path pictures = folder.resolve("pictures");
+            for (Growth.Series series : growth.measure(Scale.TINY)) {
+                series.draw(pictures);
+                assertThat(Files.size(pictures.resolve(series.file() + ".png"))).isPositive();
+            }
+        }
+    }
+}
