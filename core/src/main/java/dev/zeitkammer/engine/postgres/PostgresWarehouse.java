@@ -213,13 +213,14 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         Warehouse from = stager();
         List<Column> columns = from.describe("select * from " + scratch);
         create(scratch, columns);
-        withFile(file -> {
-            from.execute("copy (select * from " + scratch + ") to "
-                    + from.dialect().text(file.toString()) + " (format csv, header false)");
-            try (InputStream rows = Files.newInputStream(file)) {
-                copyIn(scratch, columns, rows);
-            }
-        });
+        try {
+            Pipe.between(
+                    file -> from.execute("copy (select * from " + scratch + ") to "
+                            + from.dialect().text(file.toString()) + " (format csv, header false)"),
+                    rows -> copyIn(scratch, columns, rows));
+        } catch (IOException failed) {
+            throw new WarehouseException("Cannot hand rows over: " + failed.getMessage(), failed);
+        }
     }
 
     @Override
