@@ -4,6 +4,7 @@ import dev.zeitkammer.bench.Works.Name;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.EnumSet;
 import java.util.List;
@@ -37,8 +38,12 @@ public final class Bench implements Callable<Integer> {
     @Option(names = "--sizes", description = "How times grow over four sizes, with pictures.")
     private boolean sizes;
 
-    @Option(names = "--only", split = ",", paramLabel = "WORK", description = "Only these: ${COMPLETION-CANDIDATES}.")
-    private Set<Name> only = EnumSet.allOf(Name.class);
+    @Option(
+            names = "--only",
+            split = ",",
+            paramLabel = "WORK",
+            description = "Only these: ${COMPLETION-CANDIDATES}; many is measured only when it is named.")
+    private Set<Name> only = EnumSet.noneOf(Name.class);
 
     @Option(
             names = "--rounds",
@@ -99,9 +104,12 @@ public final class Bench implements Callable<Integer> {
 
     private void compare(Works works, Race race) throws Exception {
         List<Race.Result> results = new ArrayList<>();
-        boolean needsServer = only.stream().anyMatch(Name::needsServer);
+        List<Name> names = Arrays.stream(Name.values())
+                .filter(name -> only.isEmpty() ? name.isUsual() : only.contains(name))
+                .toList();
+        boolean needsServer = names.stream().anyMatch(Name::needsServer);
         try (Server server = needsServer ? Server.start() : null) {
-            for (Name name : only.stream().sorted().toList()) {
+            for (Name name : names) {
                 results.add(race.run(works.make(name, scale(), Optional.ofNullable(server))));
             }
         }

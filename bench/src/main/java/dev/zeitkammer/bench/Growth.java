@@ -17,6 +17,8 @@ import org.knowm.xchart.style.Styler.LegendPosition;
 final class Growth {
 
     private static final int SIZES = 4;
+    private static final int MORE = 10;
+    private static final int STAGED = 200;
     private static final int WIDTH = 760;
     private static final int HEIGHT = 460;
 
@@ -85,15 +87,17 @@ final class Growth {
                 members,
                 Name.NEXT,
                 members.stream().map(largest::withMembers).toList()));
-        long extract = largest.members() / largest.extract();
+        long most = largest.members() * MORE;
+        long staged = most / STAGED;
+        List<Long> many = sizes(most);
         all.add(series(
                 "speed-extract",
-                "Next load, " + extract + " rows staged whatever the dimension holds",
+                "Next load, " + staged + " rows staged whatever the dimension holds",
                 "members in millions",
-                members,
+                many,
                 Name.EXTRACT,
-                members.stream()
-                        .map(size -> largest.withMembers(size).withExtract(size / extract))
+                many.stream()
+                        .map(size -> largest.withMembers(size).withExtract(size / staged))
                         .toList()));
         List<Long> facts = sizes(largest.facts());
         all.add(series(

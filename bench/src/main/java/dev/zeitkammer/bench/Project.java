@@ -28,10 +28,14 @@ final class Project {
 
     /** A project in the embedded engine. */
     static Project in(Path folder) throws IOException {
-        return in(folder, "jdbc:duckdb:" + WAREHOUSE, "");
+        return in(folder, MEMORY);
     }
 
-    static Project in(Path folder, String url, String user) throws IOException {
+    static Project in(Path folder, String memory) throws IOException {
+        return in(folder, "jdbc:duckdb:" + WAREHOUSE, "", memory);
+    }
+
+    static Project in(Path folder, String url, String user, String memory) throws IOException {
         Project project = new Project(folder);
         project.write("zeitkammer.yaml", """
                 project: bench
@@ -39,7 +43,7 @@ final class Project {
                   here: {url: "%s"%s}
                 use: here
                 memory: %s
-                """.formatted(url, user.isEmpty() ? "" : ", user: " + user, MEMORY));
+                """.formatted(url, user.isEmpty() ? "" : ", user: " + user, memory));
         return project;
     }
 
@@ -101,6 +105,25 @@ final class Project {
                   night: {dimension: calendar, match: night_on}
                 measures: {guests: integer, paid: "decimal(10,2)"}
                 """);
+        return this;
+    }
+
+    /** Two more lookups for the nights. */
+    Project wardens() throws IOException {
+        write("inputs/wardens.yaml", """
+                input: wardens
+                files: "deliveries/{date}/wardens.csv"
+                columns: {warden_no: bigint}
+                """);
+        write("dimensions/warden.yaml", """
+                dimension: warden
+                from: wardens
+                key: warden_no
+                attributes: {warden_name: type 1, region: type 2}
+                """);
+        String facts = Files.readString(folder.resolve("facts/night_stay.yaml"));
+        String more = "  warden: {match: tour_no}\n  closed: {dimension: calendar, match: night_on}\n";
+        write("facts/night_stay.yaml", facts.replace("measures:", more + "measures:"));
         return this;
     }
 

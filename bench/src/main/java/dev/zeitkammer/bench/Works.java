@@ -22,6 +22,7 @@ final class Works {
     private static final String DAY_2 = "2026-03-02";
     private static final String DAY_3 = "2026-03-03";
     private static final int CHANGED = 25;
+    private static final String MANY_MEMORY = "3500MB";
     private static final long HUTS = 20_000;
     private static final long TOURS = 2_000;
     private static final String URL = "jdbc:duckdb:" + Project.WAREHOUSE;
@@ -48,10 +49,16 @@ final class Works {
         WIDE,
         VERSION,
         DEMO,
-        SERVER;
+        SERVER,
+        MANY;
 
         boolean needsServer() {
             return this == SERVER;
+        }
+
+        /** Whether it is measured unless others are asked for. */
+        boolean isUsual() {
+            return this != MANY;
         }
     }
 
@@ -66,6 +73,7 @@ final class Works {
             case VERSION -> version();
             case DEMO -> demo();
             case SERVER -> onServer(scale, server.orElseThrow());
+            case MANY -> many(scale);
         };
     }
 
@@ -94,13 +102,18 @@ final class Works {
         if (!Files.exists(project.resolve("base.duckdb"))) {
             Project.in(project).guests();
             data.guests(delivery(project, DAY_1, "guests.csv"), scale.members(), 1, 0, 1);
-            data.guests(delivery(project, DAY_2, "guests.csv"), scale.members(), 2, CHANGED, 1);
-            data.guests(delivery(project, DAY_3, "guests.csv"), scale.members(), 3, CHANGED, scale.extract());
             Setting.copyOf(project.resolve("none"), project).restore();
             setting.prepare(project, "load", "--date", DAY_1);
             Setting.keep(project, "base.duckdb");
         }
         return project;
+    }
+
+    private void deliver(Path project, Scale scale, String day, int number, long every) throws Exception {
+        Path file = delivery(project, day, "guests.csv");
+        if (!Files.exists(file)) {
+            data.guests(file, scale.members(), number, CHANGED, every);
+        }
     }
 
     private static String csv(Path project, String day) {
@@ -126,6 +139,7 @@ final class Works {
 
     private Work next(Scale scale) throws Exception {
         Path project = guests(scale);
+        deliver(project, scale, DAY_2, 2, 1);
         State base = Setting.copyOf(project.resolve("base.duckdb"), project);
         String csv = csv(project, DAY_2);
         return new Work(
@@ -143,6 +157,7 @@ final class Works {
 
     private Work extract(Scale scale) throws Exception {
         Path project = guests(scale);
+        deliver(project, scale, DAY_3, 3, scale.extract());
         State base = Setting.copyOf(project.resolve("base.duckdb"), project);
         String csv = csv(project, DAY_3);
         return new Work(
@@ -188,6 +203,31 @@ final class Works {
                         script(BY_HAND, file + "-by-hand", base, "nights=" + nights),
                         load(base, DAY_3)),
                 agreement(project, FACTS));
+    }
+
+    /** More facts than fit into memory, each with six lookups. */
+    private Work many(Scale scale) throws Exception {
+        long facts = scale.facts() / 2 * 5;
+        Path project = folder("many-" + facts);
+        if (!Files.exists(project.resolve("base.duckdb"))) {
+            Project.in(project, MANY_MEMORY).nights("csv").wardens();
+            for (String name : List.of("hut", "tour", "warden")) {
+                data.members(delivery(project, DAY_1, name + "s.csv"), name, TOURS, 1, 0);
+            }
+            data.members(delivery(project, DAY_1, "guests.csv"), "guest", scale.guests(), 1, 0);
+            data.nights(delivery(project, DAY_3, "nights.csv"), facts, scale.guests(), TOURS, TOURS);
+            Setting.copyOf(project.resolve("none"), project).restore();
+            setting.prepare(project, "load", "--date", DAY_1);
+            Setting.keep(project, "base.duckdb");
+        }
+        return new Work(
+                "facts, " + count(facts) + " staged, 6 lookups, CSV, memory " + MANY_MEMORY,
+                "within 4 GB",
+                "",
+                Double.MAX_VALUE,
+                project,
+                List.of(load(Setting.copyOf(project.resolve("base.duckdb"), project), DAY_3)),
+                Optional.empty());
     }
 
     private Work wide(Scale scale) throws Exception {
@@ -272,7 +312,7 @@ final class Works {
 
     private Work onServer(Scale scale, Server server) throws Exception {
         Path project = folder("server-" + scale.onServer());
-        Project.in(project, server.url("bench"), Server.USER).guests();
+        Project.in(project, server.url("bench"), Server.USER, Project.MEMORY).guests();
         data.guests(delivery(project, DAY_1, "guests.csv"), scale.onServer(), 1, 0, 1);
         data.guests(delivery(project, DAY_2, "guests.csv"), scale.onServer(), 2, CHANGED, 1);
         server.restore("bench", "template1");

@@ -128,7 +128,7 @@ final class LookedUp {
     }
 
     Optional<LookupTally> tally() {
-        return new LookupSteps(lookups, dialect).tally();
+        return new LookupSteps(lookups, dialect).found();
     }
 
     /** The natural key of the member that a key points at, for readers. */

@@ -121,6 +121,11 @@ public interface Warehouse extends AutoCloseable {
         // most engines decide for each statement
     }
 
+    /** Whether what is made of so many staged bytes stays in memory, so that keeping it is cheaper than making it twice. */
+    default boolean fits(long bytes) {
+        return true;
+    }
+
     /** Hands the rows of a query in this warehouse over to the stager, which keeps them in a scratch table. */
     void handOver(String query, String scratch);
 

@@ -31,6 +31,9 @@ import java.util.stream.Stream;
 /** Loads staged rows into a fact table; the dimensions that it looks up must stand already. */
 public final class FactLoad implements TableLoad {
 
+    /** The staged rows, and what each found beside them. */
+    private static final int COPIES = 2;
+
     static final List<String> COUNTED = List.of(
             "staged",
             "new",
@@ -153,11 +156,23 @@ public final class FactLoad implements TableLoad {
         expressions.throwIfAny();
         FactTable table =
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
-        FactSteps steps = new FactSteps(table, lookups, warehouse, stamp, books);
+        FactSteps steps = new FactSteps(table, lookups, warehouse, stamp, books, isLargeAndNew(staged));
         return new Prepared(
                 Aligning.of(table.shape(), warehouse),
                 List.of(),
                 steps.plan(delivery, staged.unusable().isEmpty()));
+    }
+
+    private boolean isLargeAndNew(StagedRows staged) {
+        long bytes = staged.delivery().bytes();
+        return bytes < Long.MAX_VALUE && !warehouse.fits(COPIES * bytes) && isEmpty();
+    }
+
+    private boolean isEmpty() {
+        return existing.isEmpty()
+                || warehouse.number("select count(*) from (select 1 from " + warehouse.table(definition.table())
+                                + " limit 1) as any_row")
+                        == 0;
     }
 
     private List<Column> grain(StagedRows staged) {

@@ -43,8 +43,17 @@ final class FactSteps {
     private final Stamp stamp;
     private final FactBooks books;
     private final LookupSteps lookupSteps;
+    private final boolean isLargeAndNew;
 
-    FactSteps(FactTable table, List<LookupSql> lookups, Warehouse warehouse, Stamp stamp, FactBooks books) {
+    /** @param isLargeAndNew whether the delivery does not fit into memory, and the table has no facts yet */
+    FactSteps(
+            FactTable table,
+            List<LookupSql> lookups,
+            Warehouse warehouse,
+            Stamp stamp,
+            FactBooks books,
+            boolean isLargeAndNew) {
+        this.isLargeAndNew = isLargeAndNew;
         this.table = table;
         this.lookups = List.copyOf(lookups);
         this.warehouse = warehouse;
@@ -67,7 +76,7 @@ final class FactSteps {
         steps.addAll(sieve.steps(delivery));
         steps.add(sieve.rows());
         steps.addAll(lookupSteps.steps(
-                looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS, carried()));
+                looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS, carried(), isDirect()));
         steps.add(new Step.Write(
                 "loaded rows", "The rows with the keys that they found.", dialect.name(LOADED, loaded())));
         if (table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended()) {
@@ -95,11 +104,16 @@ final class FactSteps {
                 written(),
                 Sieve.setAside(),
                 Optional.empty(),
-                lookupSteps.tally());
+                lookupSteps.found());
     }
 
     private boolean cancels() {
         return table.definition().deletions().isPresent();
+    }
+
+    /** Whether every row is a new fact and all lookups only tell its keys, so that the rows go straight into the table. */
+    private boolean isDirect() {
+        return isLargeAndNew && !cancels() && table.definition().replaces().isEmpty() && lookupSteps.changesNothing();
     }
 
     /** A cancellation needs no members, unless they are part of the grain. */
@@ -232,6 +246,13 @@ final class FactSteps {
                 join %s as n on n.zk_row = m.zk_row
                 join %s as f on %s
                 where m.zk_change <> 'same'""".formatted(image(false), MET, LOADED, target, dialect.allEqual(table.grainNames(), "n", "f"));
+    }
+
+    /** SQL for the number of new facts. */
+    private String inserted() {
+        return isDirect() && lookupSteps.rows().isPresent()
+                ? "(" + lookupSteps.rows().get() + ")"
+                : "(select count(*) " + added("") + ")";
     }
 
     /** The rows that become new facts, alias {@code n}. */
@@ -379,14 +400,14 @@ final class FactSteps {
                     from %s
                   ) as o,
                   (
-                    select (select count(*) %s) as inserted, %s
+                    select %s as inserted, %s
                   ) as c""".formatted(
                         ignores ? "0" : rest,
                         ignores ? rest : "0",
                         replaces ? " + (select count(*) from " + REMOVED + ")" : "",
                         DELIVERY,
                         OUT,
-                        added(""),
+                        inserted(),
                         table.isAppended()
                                 ? "0 as updated, 0 as removed"
                                 : "(select count(*) from " + CHANGES + ") as updated, (select count(*) from " + CHANGES
@@ -398,6 +419,6 @@ final class FactSteps {
         String updated = table.isAppended()
                 ? "0"
                 : "(select count(*) from " + CHANGES + " where zk_change in ('update', 'mark'))";
-        return "select (select count(*) " + added("") + "), " + updated;
+        return "select " + inserted() + ", " + updated;
     }
 }

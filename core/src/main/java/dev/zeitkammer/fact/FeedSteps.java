@@ -89,7 +89,7 @@ final class FeedSteps {
                 "select 0, count(*) from " + CHANGES,
                 Sieve.setAside(),
                 Optional.empty(),
-                lookupSteps.tally());
+                lookupSteps.found());
     }
 
     private String noFact() {

@@ -1,7 +1,5 @@
 package dev.zeitkammer.fact;
 
-import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
-
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.Unmatched;
 import dev.zeitkammer.engine.Dialect;
@@ -9,6 +7,7 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
@@ -91,8 +90,7 @@ final class Waiting {
                         + dialect.text(lookup.lookup().role().text()) + ", d.zk_grain, " + asOf + ", "
                         + dialect.list(matches, match -> dialect.cast("d." + match, SqlType.VARCHAR)) + "\nfrom ("
                         + relation + "\n) as d\nwhere d." + lookup.found() + " = " + Found.UNMATCHED.sql(),
-                Optional.of("select count(*) from (select 1 from " + RESOLVED + " where " + lookup.found() + " = "
-                        + Found.UNMATCHED.sql() + " limit 1) as any_row"));
+                LookupSteps.anyFound(lookup, Found.UNMATCHED));
     }
 
     /** A relation of what waits for a lookup, in the types that it wants: alias d of its join. */

@@ -47,7 +47,7 @@ final class TableRun {
     private static final long LARGE = 100_000;
     private static final Pattern WRITTEN = Pattern.compile("^[a-z ]+\"?(zk_\\w+)");
     private static final List<String> SCRATCH =
-            List.of("zk_read", "zk_made", "zk_match", "zk_keys", "zk_resolved", "zk_met", "zk_changes");
+            List.of("zk_read", "zk_made", "zk_match", "zk_keys", "zk_held", "zk_met", "zk_changes");
 
     private final Project project;
     private final Warehouse warehouse;

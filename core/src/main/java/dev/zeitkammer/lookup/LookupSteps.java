@@ -26,6 +26,9 @@ public final class LookupSteps {
      */
     public static final String RESOLVED = "zk_resolved";
 
+    /** The same where it is kept, and can be changed. */
+    static final String HELD = "zk_held";
+
     /** How many rows found what, for all lookups together. */
     private static final String TALLIED = "zk_tallied";
 
@@ -64,20 +67,34 @@ public final class LookupSteps {
 
     /** The same for rows that carry nothing along. */
     public List<Step> steps(String rows) {
-        return steps(rows, List.of());
+        return steps(rows, List.of(), false);
     }
 
     /**
      * @param rows the relation of the rows that look something up
      * @param carried columns of the rows that stand beside what they found
+     * @param isAskedOnce whether what is found is only counted and then written, so that it need not be kept; see {@link
+     *     #changesNothing}
      */
-    public List<Step> steps(String rows, List<String> carried) {
+    public List<Step> steps(String rows, List<String> carried, boolean isAskedOnce) {
         List<Step> steps = new ArrayList<>();
+        String resolved = resolved(rows, carried);
+        String purpose = "All lookups in one pass: the key that each found, and how.";
+        if (!isAskedOnce) {
+            steps.add(new Step.Write("lookups", purpose, dialect.keep(HELD, resolved)));
+        }
         steps.add(new Step.Write(
-                "lookups",
-                "All lookups in one pass: the key that each found, and how.",
-                dialect.keep(RESOLVED, resolved(rows, carried))));
-        lookups.stream().map(lookup -> multiplied(lookup, rows)).forEach(steps::add);
+                "lookups", purpose, dialect.name(RESOLVED, isAskedOnce ? resolved : "select * from " + HELD)));
+        if (isAskedOnce) {
+            steps.addAll(tally());
+            lookups.stream()
+                    .map(lookup -> multiplied(lookup, "select coalesce(sum(zk_rows), 0) from " + TALLIED, rows))
+                    .forEach(steps::add);
+            return steps;
+        }
+        lookups.stream()
+                .map(lookup -> multiplied(lookup, "select count(*) from " + RESOLVED, rows))
+                .forEach(steps::add);
         lookups.stream().filter(LookupSql::makesMembers).map(making).forEach(steps::addAll);
         lookups.stream()
                 .filter(lookup -> !lookup.stopping().isEmpty())
@@ -87,10 +104,7 @@ public final class LookupSteps {
                 .filter(lookup -> !settingAside(lookup).isEmpty())
                 .map(this::setAside)
                 .forEach(steps::add);
-        if (!lookups.isEmpty()) {
-            steps.add(new Step.Write(
-                    "tally", "How many rows found what, for the books.", dialect.keep(TALLIED, tallied())));
-        }
+        steps.addAll(tally());
         return steps;
     }
 
@@ -126,7 +140,7 @@ public final class LookupSteps {
     }
 
     /** What the lookups found, and for whom it was nobody. */
-    public Optional<LookupTally> tally() {
+    public Optional<LookupTally> found() {
         return lookups.isEmpty()
                 ? Optional.empty()
                 : Optional.of(new LookupTally(
@@ -151,6 +165,31 @@ public final class LookupSteps {
                         TALLIED,
                         lookup.number(),
                         lookup.number());
+    }
+
+    /** Whether no lookup makes members, stops the load or sets rows aside. */
+    public boolean changesNothing() {
+        return lookups.stream()
+                .allMatch(lookup -> !lookup.makesMembers()
+                        && lookup.stopping().isEmpty()
+                        && settingAside(lookup).isEmpty());
+    }
+
+    private List<Step> tally() {
+        return lookups.isEmpty()
+                ? List.of()
+                : List.of(new Step.Write(
+                        "tally", "How many rows found what, for the books.", dialect.keep(TALLIED, tallied())));
+    }
+
+    /** The condition that some row found one of the words in a lookup. */
+    public static Optional<String> anyFound(LookupSql lookup, Found found) {
+        return Optional.of("select count(*) from " + TALLIED + " where " + lookup.found() + " = " + found.sql());
+    }
+
+    /** SQL for the number of rows that looked something up; where nothing is looked up, they are not counted. */
+    public Optional<String> rows() {
+        return lookups.isEmpty() ? Optional.empty() : Optional.of("select coalesce(sum(zk_rows), 0) from " + TALLIED);
     }
 
     private String tallied() {
@@ -187,7 +226,7 @@ public final class LookupSteps {
                 ) as found""".formatted(aside.isEmpty() ? "cast(null as integer)" : "case" + aside + " end", columns, rows, joins);
     }
 
-    private Step multiplied(LookupSql lookup, String rows) {
+    private Step multiplied(LookupSql lookup, String found, String rows) {
         String sql = """
                 select min(%s), count(*)
                 from %s as r
@@ -199,8 +238,7 @@ public final class LookupSteps {
                 "one version, lookup " + lookup.lookup().role(),
                 "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
                 sql,
-                Optional.of("select (select count(*) from " + RESOLVED + ") - (select count(*) from " + rows
-                        + " as looking)"),
+                Optional.of("select (" + found + ") - (select count(*) from " + rows + " as looking)"),
                 Optional.empty(),
                 row -> twoVersions(lookup, row));
     }

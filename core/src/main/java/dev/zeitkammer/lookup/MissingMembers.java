@@ -1,6 +1,6 @@
 package dev.zeitkammer.lookup;
 
-import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
+import static dev.zeitkammer.lookup.LookupSteps.HELD;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.definition.Conventions;
@@ -59,8 +59,8 @@ public final class MissingMembers {
         Dimension dimension = lookup.lookup().dimension();
         String role = ", lookup " + lookup.lookup().role();
         String unmatched = Found.UNMATCHED.sql();
-        Optional<String> any = Optional.of("select count(*) from (select 1 from " + RESOLVED + " where "
-                + lookup.found() + " = " + unmatched + " limit 1) as any_row");
+        Optional<String> any = Optional.of("select count(*) from (select 1 from " + HELD + " where " + lookup.found()
+                + " = " + unmatched + " limit 1) as any_row");
         List<Step> steps = new ArrayList<>();
         steps.add(new Step.Write(
                 "missing members noted" + role,
@@ -154,7 +154,7 @@ public final class MissingMembers {
                   group by %s""".formatted(
                         matches,
                         ROWS,
-                        RESOLVED,
+                        HELD,
                         lookup.found(),
                         Found.UNMATCHED.sql(),
                         warehouse.table(dimension.table()),
@@ -211,7 +211,7 @@ public final class MissingMembers {
                   where %s
                 ) as p
                 where r.zk_row = p.zk_of and r.zk_aside is null and r.%s = %s""".formatted(
-                        RESOLVED,
+                        HELD,
                         lookup.key(),
                         lookup.found(),
                         found.sql(),

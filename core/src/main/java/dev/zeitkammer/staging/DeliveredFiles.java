@@ -6,6 +6,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.stream.Collectors;
 
 /**
@@ -15,8 +16,8 @@ import java.util.stream.Collectors;
  */
 record DeliveredFiles(Path folder, List<Path> paths) {
 
-    private static final List<String> PACKED = List.of(".gz", ".zst", ".parquet");
-    private static final int PACKING = 5;
+    /** How many times as large files are when unpacked, by the ends of their names. */
+    private static final Map<String, Integer> PACKING = Map.of(".gz", 5, ".zst", 5, ".parquet", 2);
 
     DeliveredFiles {
         paths = List.copyOf(paths);
@@ -47,9 +48,9 @@ record DeliveredFiles(Path folder, List<Path> paths) {
         long bytes = 0;
         for (Path file : paths) {
             String name = file.toString().toLowerCase(Locale.ROOT);
-            boolean packed = PACKED.stream().anyMatch(name::endsWith);
+            int packing = PACKING.getOrDefault(name.substring(Math.max(0, name.lastIndexOf('.'))), 1);
             try {
-                bytes += Files.size(file) * (packed ? PACKING : 1);
+                bytes += Files.size(file) * packing;
             } catch (IOException unknown) {
                 return Long.MAX_VALUE;
             }

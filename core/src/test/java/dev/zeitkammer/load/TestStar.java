@@ -67,6 +67,11 @@ public final class TestStar implements AutoCloseable {
         return warehouse;
     }
 
+    /** From now on nothing fits into memory. */
+    public void tight() {
+        warehouse = TestWarehouses.tight(warehouse());
+    }
+
     /** Loads everything for a date. */
     public LoadEntry load(String date, String... tables) {
         return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())

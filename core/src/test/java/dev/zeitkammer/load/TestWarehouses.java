@@ -7,6 +7,8 @@ import dev.zeitkammer.engine.Warehouses;
 import io.zonky.test.db.postgres.embedded.EmbeddedPostgres;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Proxy;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.SQLException;
@@ -64,6 +66,21 @@ public final class TestWarehouses {
         } catch (SQLException refused) {
             throw new IllegalStateException(refused);
         }
+    }
+
+    /** The same warehouse as one into whose memory nothing fits. */
+    static Warehouse tight(Warehouse warehouse) {
+        return (Warehouse) Proxy.newProxyInstance(
+                Warehouse.class.getClassLoader(), new Class<?>[] {Warehouse.class}, (proxy, method, arguments) -> {
+                    if (method.getName().equals("fits")) {
+                        return false;
+                    }
+                    try {
+                        return method.invoke(warehouse, arguments);
+                    } catch (InvocationTargetException failed) {
+                        throw failed.getCause();
+                    }
+                });
     }
 
     /** The server, started when it is first needed. */

@@ -53,6 +53,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     private static final long LIGHT_HELD = 64L << 20;
 
     private static final String SHARE = "50%";
+    private static final int KILO = 1024;
 
     private final String title;
     private final @Nullable Path file;
@@ -166,6 +167,15 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
             execute(light ? "set threads = 1" : "reset threads");
             isLight = light;
         }
+    }
+
+    @Override
+    public boolean fits(long bytes) {
+        String[] limit = firstText("select current_setting('memory_limit')")
+                .orElse("0 bytes")
+                .split(" ");
+        int power = Math.max(0, List.of("bytes", "KiB", "MiB", "GiB", "TiB").indexOf(limit[1]));
+        return bytes <= Double.parseDouble(limit[0]) * Math.pow(KILO, power);
     }
 
     private long held() {

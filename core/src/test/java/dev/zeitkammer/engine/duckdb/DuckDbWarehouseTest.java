@@ -1,0 +1,103 @@
+package dev.zeitkammer.engine.duckdb;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse.Access;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Optional;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+class DuckDbWarehouseTest {
+
+    private static final long MUCH = 1L << 30;
+
+    @TempDir
+    Path folder;
+
+    private DuckDbWarehouse open(Access access, Optional<String> memory) {
+        DatabaseAddress address = new DatabaseAddress("local", "jdbc:duckdb:warehouse.duckdb", null, null, null, null);
+        return DuckDbWarehouse.open(address, folder, access, memory);
+    }
+
+    private static String setting(DuckDbWarehouse warehouse, String name) {
+        return warehouse
+                .firstText("select cast(current_setting('" + name + "') as varchar)")
+                .orElseThrow();
+    }
+
+    @Test
+    void memoryIsWhatIsSaidOrHalfOfTheMachine() {
+        try (DuckDbWarehouse warehouse = open(Access.WRITE, Optional.of("1GiB"))) {
+            assertThat(setting(warehouse, "memory_limit")).isEqualTo("1.0 GiB");
+        }
+        try (DuckDbWarehouse warehouse = open(Access.WRITE, Optional.empty())) {
+            String half = setting(warehouse, "memory_limit");
+            warehouse.execute("set memory_limit = '100%'");
+            assertThat(bytes(half) / bytes(setting(warehouse, "memory_limit"))).isBetween(0.45, 0.55);
+        }
+    }
+
+    private static double bytes(String size) {
+        String[] parts = size.split(" ");
+        return Double.parseDouble(parts[0])
+                * Math.pow(1024, List.of("KiB", "MiB", "GiB", "TiB").indexOf(parts[1]));
+    }
+
+    @Test
+    void smallDeliveriesToSmallWarehousesTakeOneThread() {
+        try (DuckDbWarehouse warehouse = open(Access.WRITE, Optional.empty())) {
+            assertThat(setting(warehouse, "threads")).isEqualTo("1");
+            warehouse.expect(MUCH);
+            assertThat(setting(warehouse, "threads"))
+                    .isEqualTo(String.valueOf(Runtime.getRuntime().availableProcessors()));
+            warehouse.expect(Long.MAX_VALUE);
+            warehouse.expect(1);
+            assertThat(setting(warehouse, "threads")).isEqualTo("1");
+        }
+    }
+
+    @Test
+    void whatAKilledLoadSpilledIsRemovedByTheNext() throws IOException {
+        open(Access.WRITE, Optional.empty()).close();
+        Path spill = Files.createDirectory(folder.resolve("warehouse.duckdb.tmp"));
+        Files.writeString(spill.resolve("duckdb_temp_storage-0.tmp"), "left behind");
+        open(Access.READ, Optional.empty()).close();
+        assertThat(spill).exists();
+        open(Access.WRITE, Optional.empty()).close();
+        assertThat(spill).doesNotExist();
+    }
+
+    @Test
+    void whatALoadSpillsIsGoneWhenItEnds() {
+        try (DuckDbWarehouse warehouse = open(Access.WRITE, Optional.of("60MB"))) {
+            warehouse.execute(
+                    "create temp table much as select i, 'Hut ' || hash(i) as hut from range(4000000) as r(i)");
+            assertThat(folder.resolve("warehouse.duckdb.tmp")).isNotEmptyDirectory();
+            assertThat(warehouse.number("select count(distinct hut) from much")).isEqualTo(4_000_000);
+        }
+        assertThat(folder.resolve("warehouse.duckdb.tmp")).doesNotExist();
+    }
+
+    @Test
+    void columnsAreAskedAnewWhenATableMayHaveChanged() {
+        try (DuckDbWarehouse warehouse = open(Access.WRITE, Optional.empty())) {
+            assertThat(warehouse.columns("dim_hut")).isEmpty();
+            warehouse.execute("create table dim_hut (code varchar)");
+            assertThat(warehouse.columns("dim_hut")).containsExactly(new Column("code", SqlType.VARCHAR));
+            warehouse.rehearse(() -> {
+                warehouse.execute("alter table dim_hut add column beds integer");
+                return assertThat(warehouse.columns("dim_hut")).hasSize(2);
+            });
+            assertThat(warehouse.columns("dim_hut")).hasSize(1);
+            warehouse.execute("drop table dim_hut");
+            assertThat(warehouse.has("dim_hut")).isFalse();
+        }
+    }
+}
