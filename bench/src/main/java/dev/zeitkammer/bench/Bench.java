@@ -26,6 +26,8 @@ import picocli.CommandLine.Option;
         })
 public final class Bench implements Callable<Integer> {
 
+    private static final int SIZES = 4;
+
     @Option(names = "--home", required = true, hidden = true)
     private Path home = Path.of(".");
 
@@ -84,7 +86,7 @@ public final class Bench implements Callable<Integer> {
             Works works = new Works(new Setting(home.toAbsolutePath().normalize(), data), made);
             Race race = new Race(small ? 1 : rounds, System.err);
             if (sizes) {
-                grow(new Growth(works, race));
+                grow(new Growth(works, race, SIZES));
             } else {
                 compare(works, race);
             }

@@ -13,10 +13,9 @@ import org.knowm.xchart.XYChart;
 import org.knowm.xchart.XYChartBuilder;
 import org.knowm.xchart.style.Styler.LegendPosition;
 
-/** How the time of a work grows with its size, over four sizes each twice the one before. */
+/** How the time of a work grows with its size, over sizes each twice the one before. */
 final class Growth {
 
-    private static final int SIZES = 4;
     private static final int MORE = 10;
     private static final int STAGED = 200;
     private static final int WIDTH = 760;
@@ -24,8 +23,11 @@ final class Growth {
 
     private final Works works;
     private final Race race;
+    private final int steps;
 
-    Growth(Works works, Race race) {
+    /** @param steps how many sizes are measured */
+    Growth(Works works, Race race, int steps) {
+        this.steps = steps;
         this.works = works;
         this.race = race;
     }
@@ -38,7 +40,7 @@ final class Growth {
      */
     record Series(String file, String title, String along, List<Long> sizes, List<Race.Result> results) {
 
-        /** How many times as long the largest size takes as the smallest, which is an eighth of it. */
+        /** How many times as long the largest size takes as the smallest. */
         double growth() {
             return last(Contestant.PROGRAM) / first(Contestant.PROGRAM);
         }
@@ -110,9 +112,9 @@ final class Growth {
         return all;
     }
 
-    private static List<Long> sizes(long largest) {
+    private List<Long> sizes(long largest) {
         List<Long> sizes = new ArrayList<>();
-        for (int power = SIZES - 1; power >= 0; power--) {
+        for (int power = steps - 1; power >= 0; power--) {
             sizes.add(largest >> power);
         }
         return sizes;

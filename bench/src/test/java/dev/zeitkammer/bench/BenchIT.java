@@ -35,7 +35,7 @@ class BenchIT {
     @Test
     void growthIsDrawn() throws Exception {
         try (Data data = new Data(7)) {
-            Growth growth = new Growth(new Works(new Setting(home, folder), data), new Race(1, System.err));
+            Growth growth = new Growth(new Works(new Setting(home, folder), data), new Race(1, System.err), 2);
             Path pictures = folder.resolve("pictures");
             for (Growth.Series series : growth.measure(Scale.TINY)) {
                 series.draw(pictures);

@@ -47,7 +47,7 @@ class RandomDeliveriesTest {
 
     @Test
     void everyColumnAndCountEqualsTheReference() {
-        int scenarios = Integer.getInteger("deliveries", 800) / LOADS;
+        int scenarios = Integer.getInteger("deliveries", 600) / LOADS;
         long seed = Long.getLong("seed", 20_260_301);
         LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
     }

@@ -71,14 +71,15 @@ public final class CommandLineProgram {
             Warehouses.makeReady();
         }
         RootCommand root = new RootCommand(new Context(out, err, environment));
-        CommandLine line = new CommandLine(root)
-                .setOut(new PrintWriter(out, true, StandardCharsets.UTF_8))
+        // commands take over the settings that are made when they are there
+        CommandLine line = new CommandLine(root);
+        named(args).forEach(line::addSubcommand);
+        line.setOut(new PrintWriter(out, true, StandardCharsets.UTF_8))
                 .setErr(new PrintWriter(err, true, StandardCharsets.UTF_8))
                 .setCaseInsensitiveEnumValuesAllowed(true)
                 .setUsageHelpWidth(80)
                 .setParameterExceptionHandler(this::wrongUsage)
                 .setExecutionExceptionHandler((failure, command, result) -> failed(failure, root, args));
-        named(args).forEach(line::addSubcommand);
         line.getSubcommands().values().forEach(command -> command.setUsageHelpWidth(80));
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);
