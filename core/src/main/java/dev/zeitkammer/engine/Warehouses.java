@@ -11,11 +11,16 @@ public final class Warehouses {
 
     private Warehouses() {}
 
-    /** Begins to make the embedded engine ready, while the caller does something else; every warehouse needs it. */
-    public static void makeReady() {
+    /**
+     * Begins to make the embedded engine ready, while the caller does something else; every warehouse needs it.
+     *
+     * @return the thread that does it, which must have ended before the process does
+     */
+    public static Thread makeReady() {
         Thread loading = new Thread(DuckDbWarehouse::makeReady, "engine");
         loading.setDaemon(true);
         loading.start();
+        return loading;
     }
 
     /**

@@ -67,9 +67,27 @@ public final class CommandLineProgram {
 
     /** Runs one command line and returns its exit status. */
     public int run(String... args) {
-        if (Arrays.stream(args).anyMatch(OPENING::contains) && !asksForHelp(args)) {
-            Warehouses.makeReady();
+        if (Arrays.stream(args).noneMatch(OPENING::contains) || asksForHelp(args)) {
+            return execute(args);
         }
+        Thread engine = Warehouses.makeReady();
+        try {
+            return execute(args);
+        } finally {
+            await(engine);
+        }
+    }
+
+    /** A process must not end while a library is being loaded into it. */
+    private static void await(Thread engine) {
+        try {
+            engine.join();
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private int execute(String... args) {
         RootCommand root = new RootCommand(new Context(out, err, environment));
         // commands take over the settings that are made when they are there
         CommandLine line = new CommandLine(root);
