@@ -16,7 +16,6 @@ import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.lookup.MissingMembers;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
-import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -25,7 +24,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
-import java.util.stream.IntStream;
 
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactSteps {
@@ -99,7 +97,7 @@ final class FactSteps {
         return new Plan(
                 steps,
                 application(replaces),
-                differences(),
+                new FactDifferences(table, dialect, target).all(),
                 counts(replaces),
                 written(),
                 Sieve.setAside(),
@@ -299,32 +297,6 @@ final class FactSteps {
                         .map(FactTable::keyName)
                         .findFirst()
                         .orElse(column);
-    }
-
-    private Differences differences() {
-        if (table.isAppended()) {
-            return Differences.NONE;
-        }
-        List<String> compared = table.comparedNames();
-        String values = IntStream.range(0, compared.size())
-                .mapToObj(index -> "cast(" + dialect.column("f", compared.get(index)) + " as varchar) as zk_old_"
-                        + index + ", cast(" + dialect.column("c", compared.get(index)) + " as varchar) as zk_new_"
-                        + index)
-                .collect(Collectors.joining(", "));
-        String grain = table.grainNames().stream()
-                .map(name -> "cast(" + dialect.column("c", name) + " as varchar)")
-                .collect(Collectors.joining(" || ', ' || "));
-        String pairs = """
-                select %s as zk_member, 'in place' as zk_causes%s
-                from %s as c
-                join %s as f on %s
-                where c.zk_change = 'update'""".formatted(
-                        grain,
-                        values.isEmpty() ? "" : ", " + values,
-                        CHANGES,
-                        target,
-                        dialect.allEqual(table.grainNames(), "c", "f"));
-        return new Differences(compared, pairs);
     }
 
     private List<Step> application(boolean replaces) {

@@ -80,11 +80,15 @@ public final class LookupSteps {
         List<Step> steps = new ArrayList<>();
         String resolved = resolved(rows, carried);
         String purpose = "All lookups in one pass: the key that each found, and how.";
-        if (!isAskedOnce) {
+        if (isAskedOnce) {
+            steps.add(new Step.Write("lookups", purpose, dialect.name(RESOLVED, resolved)));
+        } else {
             steps.add(new Step.Write("lookups", purpose, dialect.keep(HELD, resolved)));
+            steps.add(new Step.Write(
+                    "lookups named",
+                    "What was kept, under the name that the steps know.",
+                    dialect.name(RESOLVED, "select * from " + HELD)));
         }
-        steps.add(new Step.Write(
-                "lookups", purpose, dialect.name(RESOLVED, isAskedOnce ? resolved : "select * from " + HELD)));
         if (isAskedOnce) {
             steps.addAll(tally());
             lookups.stream()

@@ -98,7 +98,10 @@ public final class Sieve {
                 ? List.of(new Step.Write("delivery", purpose, dialect.name(DELIVERY, delivery.sql())))
                 : List.of(
                         new Step.Write("delivery", purpose, dialect.keep(MADE, delivery.sql())),
-                        new Step.Write("delivery", purpose, dialect.name(DELIVERY, "select * from " + MADE)));
+                        new Step.Write(
+                                "delivery named",
+                                "What was kept, under the name that the steps know.",
+                                dialect.name(DELIVERY, "select * from " + MADE)));
     }
 
     private List<Step> crowdedSteps() {

@@ -1,0 +1,49 @@
+package dev.zeitkammer.fact;
+
+import static dev.zeitkammer.fact.FactSteps.CHANGES;
+
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.step.Differences;
+import java.util.List;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+
+/** Which values of facts change: a fact of the change table against the one that stands. */
+final class FactDifferences {
+
+    private final FactTable table;
+    private final Dialect dialect;
+    private final String target;
+
+    FactDifferences(FactTable table, Dialect dialect, String target) {
+        this.table = table;
+        this.dialect = dialect;
+        this.target = target;
+    }
+
+    Differences all() {
+        if (table.isAppended()) {
+            return Differences.NONE;
+        }
+        List<String> compared = table.comparedNames();
+        String values = IntStream.range(0, compared.size())
+                .mapToObj(index -> "cast(" + dialect.column("f", compared.get(index)) + " as varchar) as zk_old_"
+                        + index + ", cast(" + dialect.column("c", compared.get(index)) + " as varchar) as zk_new_"
+                        + index)
+                .collect(Collectors.joining(", "));
+        String grain = table.grainNames().stream()
+                .map(name -> "cast(" + dialect.column("c", name) + " as varchar)")
+                .collect(Collectors.joining(" || ', ' || "));
+        String pairs = """
+                select %s as zk_member, 'in place' as zk_causes%s
+                from %s as c
+                join %s as f on %s
+                where c.zk_change = 'update'""".formatted(
+                        grain,
+                        values.isEmpty() ? "" : ", " + values,
+                        CHANGES,
+                        target,
+                        dialect.allEqual(table.grainNames(), "c", "f"));
+        return new Differences(compared, pairs);
+    }
+}
