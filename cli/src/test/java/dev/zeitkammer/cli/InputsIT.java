@@ -101,7 +101,7 @@ class InputsIT {
                 .contains("1 row with a value in beds", "\"many\"")
                 .contains("1 row without a value in the key")
                 .contains("2 rows with the same key (code, since) and different values")
-                .contains("1 row more that are the same")
+                .contains("1 row repeats another one")
                 .contains("1 row with a date in since that is still to come")
                 .contains("staged and not used: note");
         JsonNode profile = ok("check", "--profile", "--format", "json").json();

@@ -92,7 +92,7 @@ class PackageIT {
     void itHoldsTheEngineOfEveryPlatformAndALauncherForEach() {
         assertThat(unpacked.resolve("zeitkammer.cmd")).isNotEmptyFile();
         assertThat(unpacked.resolve("README.md")).isNotEmptyFile();
-        for (String platform : List.of("linux_amd64", "linux_arm64", "macos_arm64", "windows_amd64")) {
+        for (String platform : List.of("linux_amd64", "linux_arm64", "osx_universal", "windows_amd64")) {
             assertThat(unpacked.resolve("lib").resolve("libduckdb_java.so_" + platform))
                     .isNotEmptyFile();
         }

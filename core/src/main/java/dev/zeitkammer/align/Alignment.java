@@ -21,6 +21,21 @@ public record Alignment(List<String> statements, boolean creates, List<String> a
         notes = List.copyOf(notes);
     }
 
+    /** The same, with a statement more. */
+    public Alignment then(String statement) {
+        return new Alignment(
+                Stream.concat(statements.stream(), Stream.of(statement)).toList(), creates, added, notes);
+    }
+
+    /** The same, with something more to know. */
+    public Alignment noting(String note) {
+        return new Alignment(
+                statements,
+                creates,
+                added,
+                Stream.concat(notes.stream(), Stream.of(note)).toList());
+    }
+
     /** This one and then another, of a table that goes with it. */
     public Alignment and(Alignment other) {
         return new Alignment(

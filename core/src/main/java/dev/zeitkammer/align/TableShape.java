@@ -3,6 +3,7 @@ package dev.zeitkammer.align;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 
 /**
@@ -42,6 +43,19 @@ public record TableShape(
         Column column() {
             return new Column(name, type);
         }
+    }
+
+    /** The same, with what columns that are added hold in rows that are there: SQL by the column's name. */
+    public TableShape filling(Map<String, String> values) {
+        List<ShapedColumn> filled = columns.stream()
+                .map(column -> new ShapedColumn(
+                        column.name(),
+                        column.type(),
+                        column.was(),
+                        column.initially().or(() -> Optional.ofNullable(values.get(column.name()))),
+                        column.about()))
+                .toList();
+        return new TableShape(name, filled, identity, about, views, indexes);
     }
 
     /** The same with indexes. */

@@ -139,7 +139,7 @@ public final class Books {
         String names = warehouse.dialect().list(columns, Column::name);
         warehouse.execute(
                 "insert into " + warehouse.book("set_aside") + " (" + names + ") select " + names + " from " + CARRIED);
-        warehouse.execute(warehouse.dialect().drop(CARRIED));
+        warehouse.dropScratch(CARRIED);
     }
 
     /** Keeps the forms in which the files of rows came that a load sets aside. */

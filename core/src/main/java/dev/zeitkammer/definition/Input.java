@@ -72,12 +72,19 @@ public record Input(
      * An input that is joined to those before it.
      *
      * @param optional whether rows without a partner stay
+     * @param withoutPartner what becomes of them where they do not
      */
-    public record Joined(Input input, List<Match> by, boolean optional) {
+    public record Joined(Input input, List<Match> by, boolean optional, WithoutPartner withoutPartner) {
 
         public Joined {
             by = List.copyOf(by);
         }
+    }
+
+    /** What becomes of a row whose partner is not there. */
+    public enum WithoutPartner {
+        SET_ASIDE,
+        LEAVE_OUT
     }
 
     /** A column of an earlier input of a join that equals a column of the joined one. */
@@ -102,6 +109,11 @@ public record Input(
 
     public Input {
         columns = List.copyOf(columns);
+    }
+
+    /** What the types that its deliveries decide are remembered by: an inline input of a fact may have a dimension's name. */
+    public String remembered() {
+        return name.place().file().startsWith("facts/") ? "fact " + name : name.text();
     }
 
     /** The form of its delimited files; the standard one where there are none. */

@@ -3,6 +3,7 @@ package dev.zeitkammer.definition;
 import dev.zeitkammer.definition.Input.Join;
 import dev.zeitkammer.definition.Input.Joined;
 import dev.zeitkammer.definition.Input.Match;
+import dev.zeitkammer.definition.Input.WithoutPartner;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -53,10 +54,17 @@ final class JoinReader {
     }
 
     private Optional<Joined> joined(Node.Mapping mapping, List<Input> known) {
-        Section section = Section.of(mapping, "an entry of \"with\"", problems, "input", "by", "optional");
+        Section section =
+                Section.of(mapping, "an entry of \"with\"", problems, "input", "by", "optional", "without-partner");
         Optional<Word> name = section.required("input", "the name of an input");
         Optional<Input> input = name.flatMap(inputs::named);
         boolean optional = section.flag("optional");
+        WithoutPartner withoutPartner = section.choice("without-partner", WithoutPartner.class);
+        if (optional && section.has("without-partner")) {
+            problems.add(
+                    section.placeOf("without-partner"),
+                    "with \"optional: true\" rows without a partner stay; leave out \"without-partner\", or \"optional\"");
+        }
         List<Word> by = section.words("by");
         if (by.isEmpty()) {
             problems.add(
@@ -79,7 +87,7 @@ final class JoinReader {
                         "\"" + name.get() + "\" is staged by newer-than; in a join only the from input may be"));
         List<Match> matches = new ArrayList<>();
         by.forEach(word -> matches(word, input.get(), known, matches));
-        return Optional.of(new Joined(input.get(), matches, optional));
+        return Optional.of(new Joined(input.get(), matches, optional, withoutPartner));
     }
 
     private void matches(Word by, Input input, List<Input> known, List<Match> matches) {

@@ -4,10 +4,13 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.apache.commons.text.similarity.LevenshteinDistance;
 
 /** Finds the valid word that somebody probably meant. */
 public final class Nearest {
+
+    private static final int MOST = 40;
 
     private Nearest() {}
 
@@ -31,6 +34,11 @@ public final class Nearest {
     public static String hint(String found, Collection<String> valid) {
         return to(found, valid)
                 .map(word -> "did you mean \"" + word + "\"?")
-                .orElseGet(() -> valid.isEmpty() ? "there is none yet" : "valid are: " + String.join(", ", valid));
+                .orElseGet(() -> valid.isEmpty() ? "there is none yet" : "valid are: " + listed(valid));
+    }
+
+    private static String listed(Collection<String> valid) {
+        String first = valid.stream().limit(MOST).collect(Collectors.joining(", "));
+        return valid.size() <= MOST ? first : first + " and " + (valid.size() - MOST) + " more";
     }
 }

@@ -147,7 +147,7 @@ public final class ProjectReader {
     }
 
     private String supportedUrl(Word url) {
-        if (!url.text().startsWith("jdbc:")) {
+        if (!url.text().startsWith("jdbc:") && !url.text().contains("${")) {
             problems.add(url.place(), "\"" + url + "\" is not a JDBC URL; expected one such as " + DEFAULT_URL);
         }
         return url.text();

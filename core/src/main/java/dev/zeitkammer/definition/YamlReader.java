@@ -17,6 +17,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -28,7 +29,16 @@ final class YamlReader {
     private static final Pattern VARIABLE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)\\}");
 
     private final String file;
+    private static final Pattern INDENTED_BY_TAB = Pattern.compile(" *\\t");
+    /** What the parser adds for its own developers: names of classes and methods in parentheses. */
+    private static final Pattern CLASS_NAMES = Pattern.compile(" ?\\([^()]*`[^`]*(\\([^()]*\\))?[^`]*`[^()]*\\)");
+
+    private static final Set<String> ADDRESSES = Set.of("warehouses", "databases");
+
     private final Map<String, String> environment;
+    /** Below addresses a variable that is not set stays as it is written: only who opens that address needs it. */
+    private boolean addresses;
+
     private final Problems problems;
 
     /**
@@ -70,7 +80,7 @@ final class YamlReader {
             }
             problems.add(root.place(), "found " + root.form() + "; expected keywords");
         } catch (JsonProcessingException broken) {
-            problems.add(place(broken.getLocation()), "this is not YAML: " + sentences(broken.getOriginalMessage()));
+            problems.add(place(broken, text), "this is not YAML: " + sentences(broken.getOriginalMessage()));
         } catch (IOException impossible) {
             problems.add(start(), "cannot read this file: " + impossible.getMessage());
         }
@@ -96,7 +106,10 @@ final class YamlReader {
         while (parser.nextToken() != JsonToken.END_OBJECT) {
             Word keyword = new Word(parser.currentName(), place(parser));
             parser.nextToken();
+            boolean outside = !addresses && file.equals(Project.FILE) && ADDRESSES.contains(keyword.text());
+            addresses |= outside;
             Node value = node(parser);
+            addresses &= !outside;
             Node.Entry before = entries.putIfAbsent(keyword.text(), new Node.Entry(keyword, value));
             if (before != null) {
                 problems.add(
@@ -130,10 +143,10 @@ final class YamlReader {
         while (variable.find()) {
             String name = variable.group(1);
             String value = environment.get(name);
-            if (value == null) {
+            if (value == null && !addresses) {
                 problems.add(place, "the environment variable " + name + " is not set");
             }
-            variable.appendReplacement(result, Matcher.quoteReplacement(value == null ? "" : value));
+            variable.appendReplacement(result, Matcher.quoteReplacement(value == null ? variable.group() : value));
         }
         return variable.appendTail(result).toString();
     }
@@ -146,12 +159,26 @@ final class YamlReader {
         return place(parser.currentTokenLocation());
     }
 
+    /** Where it went wrong; a tab is seen on the line before, and some errors have no place. */
+    private Place place(JsonProcessingException broken, String text) {
+        if (String.valueOf(broken.getOriginalMessage()).contains("(TAB)")) {
+            List<String> lines = text.lines().toList();
+            for (int number = 0; number < lines.size(); number++) {
+                if (INDENTED_BY_TAB.matcher(lines.get(number)).lookingAt()) {
+                    return new Place(file, number + 1, lines.get(number).indexOf('\t') + 1);
+                }
+            }
+        }
+        return broken.getLocation() == null ? start() : place(broken.getLocation());
+    }
+
     private Place place(JsonLocation location) {
         return new Place(file, Math.max(1, location.getLineNr()), Math.max(1, location.getColumnNr()));
     }
 
     /** The sentences of the parser's message, without its excerpts of the file. */
     private static String sentences(String message) {
-        return message.lines().filter(line -> !line.startsWith(" ")).collect(Collectors.joining(": "));
+        String all = message.lines().filter(line -> !line.startsWith(" ")).collect(Collectors.joining(": "));
+        return CLASS_NAMES.matcher(all).replaceAll("");
     }
 }

@@ -24,11 +24,13 @@ final class Comparison {
     private final DimensionTable table;
     private final Dialect dialect;
     private final LookedUp lookedUp;
+    private final Extract extract;
 
-    Comparison(DimensionTable table, Dialect dialect, LookedUp lookedUp) {
+    Comparison(DimensionTable table, Dialect dialect, LookedUp lookedUp, Extract extract) {
         this.table = table;
         this.dialect = dialect;
         this.lookedUp = lookedUp;
+        this.extract = extract;
     }
 
     /** A query of the rows that differ from what stands, with their outcomes. */
@@ -145,6 +147,6 @@ final class Comparison {
         return List.of(
                 "zk_deletes and zk_ended then " + Outcome.UNCHANGED.sql(),
                 "zk_deletes then " + Outcome.CLOSED.sql(),
-                "zk_ended then " + Outcome.RETURNED.sql());
+                "zk_ended then " + (extract == Extract.OLDER ? Outcome.UNCHANGED : Outcome.RETURNED).sql());
     }
 }

@@ -17,6 +17,7 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.StagedRows;
@@ -29,10 +30,15 @@ import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.stream.Stream;
 
 /** Loads staged rows into a dimension. */
@@ -43,6 +49,8 @@ public final class DimensionLoad implements TableLoad {
     private final Warehouse warehouse;
     private final KeptOfTable kept;
     private final List<Column> existing;
+    private final Map<String, SqlType> existingTypes = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+    private final Set<String> named = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
     private final LookupSource lookupSource;
 
     /**
@@ -51,8 +59,9 @@ public final class DimensionLoad implements TableLoad {
      * @param highestKey SQL for the highest surrogate key that it ever gave
      * @param addedBy columns that were added later, each with the load before which they were not there
      * @param marks what has been loaded of its inputs
+     * @param newestDate the newest load date for which it was loaded, as a text; empty where it never was
      */
-    public record KeptOfTable(String highestKey, Map<String, Long> addedBy, Marks marks) {}
+    public record KeptOfTable(String highestKey, Map<String, Long> addedBy, Marks marks, Optional<String> newestDate) {}
 
     public DimensionLoad(Dimension definition, Conventions conventions, Warehouse warehouse, KeptOfTable kept) {
         this.definition = definition;
@@ -60,6 +69,8 @@ public final class DimensionLoad implements TableLoad {
         this.warehouse = warehouse;
         this.kept = kept;
         this.existing = warehouse.columns(definition.table());
+        this.existing.forEach(column -> existingTypes.putIfAbsent(column.name(), column.type()));
+        this.named.addAll(named());
         this.lookupSource = new LookupSource(conventions, warehouse);
     }
 
@@ -102,10 +113,7 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private Optional<SqlType> existing(String column) {
-        return existing.stream()
-                .filter(known -> known.name().equalsIgnoreCase(column))
-                .map(Column::type)
-                .findFirst();
+        return Optional.ofNullable(existingTypes.get(column));
     }
 
     private Optional<SqlType> existing(Attribute attribute) {
@@ -113,26 +121,19 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private boolean isOther(String column) {
-        return definition.key().stream().map(Word::text).noneMatch(column::equalsIgnoreCase)
-                && definition
-                        .history()
-                        .effective()
-                        .map(Word::text)
-                        .filter(column::equalsIgnoreCase)
-                        .isEmpty()
-                && definition.attributes().stream()
-                        .flatMap(attribute -> Stream.concat(Stream.of(attribute.name()), attribute.previous().stream()))
-                        .map(Word::text)
-                        .noneMatch(column::equalsIgnoreCase)
-                && definition.lookups().stream()
-                        .flatMap(lookup -> lookup.lookup().match().stream())
-                        .map(Word::text)
-                        .noneMatch(column::equalsIgnoreCase)
-                && definition
-                        .lastBy()
-                        .map(Word::text)
-                        .filter(column::equalsIgnoreCase)
-                        .isEmpty();
+        return !named.contains(column);
+    }
+
+    /** The staged columns that the definition names; the others may be loaded by {@code all-others}. */
+    private List<String> named() {
+        Stream<Word> attributes = definition.attributes().stream()
+                .flatMap(attribute -> Stream.concat(Stream.of(attribute.name()), attribute.previous().stream()));
+        Stream<Word> matches = definition.lookups().stream().flatMap(lookup -> lookup.lookup().match().stream());
+        Stream<Word> single = Stream.concat(definition.history().effective().stream(), definition.lastBy().stream());
+        return Stream.of(definition.key().stream(), attributes, matches, single)
+                .flatMap(words -> words)
+                .map(Word::text)
+                .toList();
     }
 
     @Override
@@ -154,10 +155,72 @@ public final class DimensionLoad implements TableLoad {
         LookedUp lookedUp = lookedUp(lookups);
         DimensionSteps steps = new DimensionSteps(
                 table, warehouse, newKeys(table), stamp, lookedUp, newAttributes(table, stamp, lookedUp));
-        return prepared.with(steps.plan(
+        boolean isOlder = isOlderExtract(stamp);
+        Plan plan = steps.plan(
                 delivery(table, staged, stamp, lookups),
                 sameValues(table, lookups),
-                staged.unusable().isEmpty()));
+                isOlder ? Extract.OLDER : staged.unusable().isEmpty() ? Extract.READABLE : Extract.UNREADABLE);
+        return (isOlder ? prepared.noting(olderExtract(stamp)) : prepared).with(plan);
+    }
+
+    /** A full extract that is older than the newest one says nothing of members that came since. */
+    private boolean isOlderExtract(Stamp stamp) {
+        return definition.isDeliveredWhole()
+                && kept.newestDate()
+                        .filter(newest -> newest.compareTo(stamp.date().toString()) > 0)
+                        .isPresent();
+    }
+
+    private String olderExtract(Stamp stamp) {
+        return "this extract of " + stamp.date() + " is older than the newest one, of "
+                + kept.newestDate().orElse("") + "; what its rows say is loaded, and no member is taken for absent";
+    }
+
+    /**
+     * What makes the table with its reserved members before anything was delivered, so that facts can look it up.
+     *
+     * @throws ZeitkammerException when the definition does not say the type of a column
+     */
+    public Prepared undelivered(Stamp stamp) {
+        List<String> untyped = new ArrayList<>();
+        List<DimensionColumn> columns = new ArrayList<>();
+        for (Word key : definition.key()) {
+            columns.add(DimensionColumn.plain(key.text(), told(key, Optional.empty(), untyped), Role.KEY));
+        }
+        for (Attribute attribute : definition.attributes()) {
+            SqlType type = told(attribute.name(), attribute.as(), untyped);
+            columns.add(DimensionColumn.of(attribute, type));
+            attribute.previous().ifPresent(name -> columns.add(DimensionColumn.previous(name, attribute, type)));
+        }
+        SqlType moment = definition
+                .history()
+                .effective()
+                .map(effective -> told(effective, Optional.empty(), untyped))
+                .orElse(stamp.date().isDay() ? SqlType.DATE : SqlType.TIMESTAMP);
+        if (!untyped.isEmpty()) {
+            throw new ZeitkammerException("Cannot look up " + definition.table()
+                    + ": nothing has been delivered to it yet, and its table cannot be made before, since the types of "
+                    + String.join(", ", untyped) + " are not known; write them down under columns: of its input, or"
+                    + " with as: of an attribute, or load the dimension first");
+        }
+        List<LookupSql> lookups = lookups(moment);
+        for (int index = 0; index < lookups.size(); index++) {
+            columns.add(DimensionColumn.of(
+                    definition.lookups().get(index), lookups.get(index).identity()));
+        }
+        return prepared(table(columns, moment), stamp);
+    }
+
+    private SqlType told(Word column, Optional<SqlType> as, List<String> untyped) {
+        Optional<SqlType> listed = definition.from().stream()
+                .flatMap(input -> input.columns().stream())
+                .filter(known -> known.name().text().equalsIgnoreCase(column.text()))
+                .map(known -> known.type())
+                .findFirst();
+        return as.or(() -> listed).orElseGet(() -> {
+            untyped.add(column.text());
+            return SqlType.VARCHAR;
+        });
     }
 
     private DimensionTable table(List<DimensionColumn> described, SqlType momentType) {
@@ -251,11 +314,31 @@ public final class DimensionLoad implements TableLoad {
         }
         definition
                 .allOthers()
-                .ifPresent(change -> staged.delivery().header().stream()
-                        .filter(this::isOther)
-                        .map(name -> other(name, change, staged))
-                        .forEach(columns::add));
+                .ifPresent(change -> others(staged)
+                        .forEach(name -> columns.add(
+                                staged.type(name).isPresent() ? other(name, change, staged) : notDelivered(name))));
         return columns;
+    }
+
+    /** The columns that only {@code all-others} loads: those of the table in their order, then those that are new. */
+    private Set<String> others(StagedRows staged) {
+        Set<String> own = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        own.add(definition.keyColumn());
+        definition.lookups().forEach(lookup -> own.add(lookup.column()));
+        Arrays.stream(Housekeeping.values()).map(conventions::column).forEach(own::add);
+        Set<String> others = new LinkedHashSet<>();
+        existing.stream()
+                .map(Column::name)
+                .filter(this::isOther)
+                .filter(name -> !own.contains(name))
+                .forEach(name -> others.add(staged.delivery().column(name).orElse(name)));
+        staged.delivery().header().stream().filter(this::isOther).forEach(others::add);
+        return others;
+    }
+
+    /** A column that is not delivered this time says nothing: a new version has the value of the one before. */
+    private DimensionColumn notDelivered(String name) {
+        return DimensionColumn.plain(name, existing(name).orElseThrow(), Role.TYPE_0);
     }
 
     private DimensionColumn other(String name, ChangeType change, StagedRows staged) {
@@ -315,9 +398,9 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private void refuseTakenNames(DimensionTable table) {
-        List<String> seen = new ArrayList<>();
+        Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         for (DimensionColumn column : table.columns()) {
-            if (seen.stream().anyMatch(column.name()::equalsIgnoreCase)) {
+            if (seen.contains(column.name())) {
                 throw new DefinitionException(
                         definition.name().place(),
                         "the staged column \"" + column.name() + "\" has the name of another column of "
@@ -333,7 +416,7 @@ public final class DimensionLoad implements TableLoad {
 
     private DeliveryRows delivery(DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups) {
         Dialect dialect = warehouse.dialect();
-        DeliveryQuery query = new DeliveryQuery(dialect);
+        DeliveryQuery query = new DeliveryQuery(warehouse);
         Moments moments = new Moments(table, dialect);
         Optional<Word> effective = definition.history().effective();
         if (effective.isPresent()) {
@@ -363,6 +446,10 @@ public final class DimensionLoad implements TableLoad {
                 SqlType plain = new Expressions(warehouse).type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));
                 query.computed(column.take().get(), column.name(), converted, deletes);
+            } else if (staged.delivery().column(column.name()).isEmpty()) {
+                query.raw(dialect.cast("null", column.type()), column.name());
+            } else if (column.role() == Role.KEY && column.type().isText()) {
+                query.stagedText(stagedName(staged, column), column.name());
             } else if (column.role() == Role.KEY || deletes.isEmpty()) {
                 query.staged(stagedName(staged, column), column.name());
             } else {

@@ -59,12 +59,12 @@ final class DimensionSteps {
     /**
      * @param delivery the query that makes {@link Sieve#DELIVERY}
      * @param sameValues the columns of the delivery whose values may contradict each other
-     * @param readable whether every line of the delivery could be read, so that an absent member is known to be absent
+     * @param extract what the delivery says of members that it does not hold
      */
-    Plan plan(DeliveryRows delivery, List<String> sameValues, boolean readable) {
+    Plan plan(DeliveryRows delivery, List<String> sameValues, Extract extract) {
         HistorySteps history = new HistorySteps(table, dialect, target, newKeys, stamp, lookedUp, newAttributes);
         Sieve sieve = sieve(sameValues);
-        boolean ends = table.definition().deletions().absent() && readable;
+        boolean ends = table.definition().deletions().absent() && extract == Extract.READABLE;
         List<Step> steps = new ArrayList<>(sieve.steps(ends ? delivery.kept() : delivery));
         if (ends) {
             steps.addAll(new AbsentMembers(table, dialect, target, stamp).steps());
@@ -82,7 +82,7 @@ final class DimensionSteps {
         steps.add(write(
                 "comparison",
                 "Each row beside the current version of its member; kept where anything differs, null being a value.",
-                dialect.keep(MATCH, new Comparison(table, dialect, lookedUp).sql())));
+                dialect.keep(MATCH, new Comparison(table, dialect, lookedUp, extract).sql())));
         steps.add(newMembers.keys());
         steps.add(write(
                 "changes",
@@ -176,9 +176,7 @@ final class DimensionSteps {
     }
 
     private String kept(DimensionColumn column, String value, String unless) {
-        return unless.isEmpty()
-                ? value
-                : "case when " + unless + " then " + dialect.column("c", column.name()) + " else " + value + " end";
+        return unless.isEmpty() ? value : dialect.either(unless, dialect.column("c", column.name()), value);
     }
 
     private String versions() {
@@ -233,9 +231,11 @@ final class DimensionSteps {
         if (table.hasHistory()) {
             images.withEach(
                             Role.TYPE_2,
-                            column -> "case when m.zk_outcome in (" + Outcome.CORRECTED.sql() + ", "
-                                    + Outcome.COMPLETED.sql() + ") then " + dialect.column("r", column.name())
-                                    + " else " + dialect.column("c", column.name()) + " end")
+                            column -> dialect.either(
+                                    "m.zk_outcome in (" + Outcome.CORRECTED.sql() + ", " + Outcome.COMPLETED.sql()
+                                            + ")",
+                                    dialect.column("r", column.name()),
+                                    dialect.column("c", column.name())))
                     .with(Role.VALID_FROM, when(Outcome.COMPLETED, "r.zk_effective", current(Role.VALID_FROM)))
                     .with(
                             Role.VALID_TO,
@@ -270,8 +270,8 @@ final class DimensionSteps {
                         Outcome.UNCHANGED.sql());
     }
 
-    private static String when(Outcome outcome, String then, String otherwise) {
-        return "case when m.zk_outcome = " + outcome.sql() + " then " + then + " else " + otherwise + " end";
+    private String when(Outcome outcome, String then, String otherwise) {
+        return dialect.either("m.zk_outcome = " + outcome.sql(), then, otherwise);
     }
 
     private String olderVersions() {

@@ -164,8 +164,8 @@ final class HistorySteps {
                 ? " and (v.zk_key is null or v.zk_from <> " + columns.own("o", Role.VALID_FROM) + " or "
                         + dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "o") + ")"
                 : "";
-        return "case when v.zk_row is not null" + opens + " then " + dialect.column("r", column.name()) + " else "
-                + dialect.column("s", column.name()) + " end";
+        return dialect.either(
+                "v.zk_row is not null" + opens, dialect.column("r", column.name()), dialect.column("s", column.name()));
     }
 
     private String validTo() {
@@ -215,8 +215,8 @@ final class HistorySteps {
 
     /** Type 0: the first value, which a version under an alias has; of a new member, that of its earliest row. */
     private String first(DimensionColumn column, String alias) {
-        return "case when m.zk_current is null then " + dialect.column("f", column.name()) + " else "
-                + dialect.column(alias, column.name()) + " end";
+        return dialect.either(
+                "m.zk_current is null", dialect.column("f", column.name()), dialect.column(alias, column.name()));
     }
 
     private String updates() {

@@ -5,6 +5,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.definition.History.Late;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.step.Step;
@@ -59,7 +60,7 @@ final class LateRows {
     }
 
     private String lateWords(Row row) {
-        return row.number(1) + " rows came late and would change history (late: "
+        return Counted.rows(row.number(1)) + " came late and would change history (late: "
                 + Late.STOP.name().toLowerCase(Locale.ROOT)
                 + "), such as " + String.join(", ", table.keys()) + " " + row.text(3) + " with " + effectiveName() + " "
                 + row.text(2) + " and later; set history: late: to splice or set-aside to let them through";

@@ -69,10 +69,7 @@ final class LookedUp {
         steps.add(new Step.Write(
                 "rows",
                 "The rows that take part.",
-                dialect.name(
-                        ROWS,
-                        "select l.*\nfrom " + LOADED + " as l\nwhere not exists (select 1 from " + OUT
-                                + " as o where o.zk_row = l.zk_row)")));
+                dialect.name(ROWS, "select l.*\nfrom " + LOADED + " as l\nwhere " + dialect.lacks(OUT, "l"))));
         return steps;
     }
 

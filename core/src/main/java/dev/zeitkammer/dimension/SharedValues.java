@@ -175,7 +175,7 @@ final class SharedValues {
                     + " when m.zk_current is null then " + dialect.column("f", column.name()) + " else " + standing
                     + " end";
         }
-        return "case when m.zk_supplies then " + dialect.column("n", column.name()) + " else " + standing + " end";
+        return dialect.either("m.zk_supplies", dialect.column("n", column.name()), standing);
     }
 
     /** What stood before; of a new member, what its earliest row says. */
@@ -183,6 +183,6 @@ final class SharedValues {
         String first = column.role() == Role.PREVIOUS
                 ? dialect.cast("null", column.type())
                 : dialect.column("f", column.name());
-        return "case when m.zk_current is null then " + first + " else " + dialect.column("c", column.name()) + " end";
+        return dialect.either("m.zk_current is null", first, dialect.column("c", column.name()));
     }
 }

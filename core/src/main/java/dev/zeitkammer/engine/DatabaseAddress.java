@@ -4,7 +4,10 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -25,6 +28,27 @@ public record DatabaseAddress(
         @Nullable String password,
         @Nullable String passwordFile,
         @Nullable String schema) {
+
+    private static final Pattern VARIABLE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
+
+    /**
+     * Makes sure that every environment variable it needs was set.
+     *
+     * @throws WarehouseException naming the one that is not
+     */
+    public void known() {
+        Stream.of(url, user, password, passwordFile, schema)
+                .filter(Objects::nonNull)
+                .map(VARIABLE::matcher)
+                .filter(Matcher::find)
+                .findFirst()
+                .ifPresent(missing -> {
+                    throw new WarehouseException(
+                            "Cannot open " + name + ": the environment variable " + missing.group(1)
+                                    + ", which zeitkammer.yaml names for it, is not set",
+                            null);
+                });
+    }
 
     /**
      * The password, from where it stands.

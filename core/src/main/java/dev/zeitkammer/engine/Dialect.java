@@ -8,6 +8,7 @@ import java.time.temporal.ChronoField;
 import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 
@@ -97,6 +98,33 @@ public interface Dialect {
 
     /** 63 bits of a hash of a text, as a bigint that is never negative; the same on every engine. */
     String hash63(String text);
+
+    /**
+     * A query that ends after so many rows, however many it would give; empty where the engine would plan it worse.
+     *
+     * @param most a query of the number
+     */
+    default Optional<String> atMost(String query, String most) {
+        return Optional.empty();
+    }
+
+    /**
+     * An expression that a row may not be able to compute, as a structure with the field {@code zk_v}; null, instead of a failure,
+     * for the rows that cannot. Empty where the engine has no such expression.
+     */
+    default Optional<String> attempt(String expression) {
+        return Optional.empty();
+    }
+
+    /** One of two values of columns of one name, chosen by a condition. */
+    default String either(String condition, String then, String otherwise) {
+        return "case when " + condition + " then " + then + " else " + otherwise + " end";
+    }
+
+    /** Whether a scratch table lacks a row of a staged row's number; a number is never null. */
+    default String lacks(String scratch, String alias) {
+        return "not exists (select 1 from " + scratch + " as x where x.zk_row = " + alias + ".zk_row)";
+    }
 
     /** The smallest step later: a day for a date, a microsecond for a timestamp. */
     String nextMoment(String moment, SqlType type);

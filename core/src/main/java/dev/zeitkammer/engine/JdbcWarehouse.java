@@ -11,8 +11,10 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** What all warehouses do in the same way over a JDBC connection. */
@@ -24,6 +26,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     private final Connection connection;
     private final Map<String, List<Column>> known = new HashMap<>();
+    private final Account account = new Account();
     private volatile @Nullable Statement running;
 
     protected JdbcWarehouse(Connection connection) {
@@ -65,11 +68,58 @@ public abstract class JdbcWarehouse implements Warehouse {
         try (Statement statement = connection.createStatement()) {
             running = statement;
             statement.execute(sql);
+            if (Account.concerns(sql)) {
+                account.enter(sql, written(statement));
+            }
         } catch (SQLException failed) {
             throw failure(failed);
         } finally {
             running = null;
         }
+    }
+
+    /** The rows that a statement said it wrote; the greatest number where it was several. */
+    protected OptionalLong written(Statement statement) throws SQLException {
+        long most = -1;
+        long rows = statement.getLargeUpdateCount();
+        boolean isResult = false;
+        while (rows >= 0 || isResult) {
+            most = Math.max(most, rows);
+            isResult = statement.getMoreResults();
+            rows = statement.getLargeUpdateCount();
+        }
+        return most < 0 ? OptionalLong.empty() : OptionalLong.of(most);
+    }
+
+    /** So many rows were brought into a scratch table from outside. */
+    protected final void brought(String scratch, long rows) {
+        account.set(scratch, OptionalLong.of(rows));
+    }
+
+    /** A query of the number of rows of a scratch table, in its first column, that reads values and not only the catalog. */
+    protected String counting(String scratch) {
+        return "select count(*) from " + scratch;
+    }
+
+    @Override
+    public final void compareWritten() {
+        List<String> open = account.open();
+        if (open.isEmpty()) {
+            return;
+        }
+        String sql = open.stream()
+                .map(scratch -> "select " + dialect().text(scratch) + ", (select zk_rows from ("
+                        + counting(dialect().quote(scratch)) + ") as counted(zk_rows))")
+                .collect(Collectors.joining(" union all "));
+        Map<String, Long> standing = new HashMap<>();
+        query(sql, row -> standing.put(String.valueOf(row.text(1)), row.number(2)));
+        account.compare(standing);
+    }
+
+    @Override
+    public final void dropScratch(String scratch) {
+        account.forget(scratch);
+        execute(dialect().drop(scratch));
     }
 
     @Override
@@ -129,10 +179,16 @@ public abstract class JdbcWarehouse implements Warehouse {
         return transaction(work, false);
     }
 
+    /** A transaction has begun: an engine can make sure here that it still may write. */
+    protected void begun() {
+        // most need nothing
+    }
+
     private <T> T transaction(Supplier<T> work, boolean keep) {
         execute("begin transaction");
         boolean committed = false;
         try {
+            begun();
             T result = work.get();
             if (keep) {
                 execute("commit");
@@ -148,6 +204,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     private void rollback() {
         known.clear();
+        account.clear();
         try (Statement statement = connection.createStatement()) {
             statement.execute("rollback");
         } catch (SQLException alreadyOver) {

@@ -42,6 +42,16 @@ public interface Warehouse extends AutoCloseable {
     /** Runs one statement. */
     void execute(String sql);
 
+    /**
+     * Compares what the statements since the last comparison said they wrote into scratch tables with what stands there.
+     *
+     * @throws LostRowsException where it is not the same
+     */
+    void compareWritten();
+
+    /** Drops a scratch table, if it is there. */
+    void dropScratch(String scratch);
+
     /** Runs one statement with bound values and returns the number of rows it wrote. */
     long update(String sql, @Nullable Object... values);
 
@@ -95,6 +105,9 @@ public interface Warehouse extends AutoCloseable {
 
     /** A table of the books, with its schema, quoted. */
     String book(String name);
+
+    /** The schema for the staged rows that inputs retain; environments that share a database have one each. */
+    String stagingSchema();
 
     /** Runs work as one transaction: all of it stands, or none. */
     <T> T inTransaction(Supplier<T> work);

@@ -40,6 +40,7 @@ public final class Warehouses {
      *     warehouse while a load runs
      */
     public static Warehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
+        address.known();
         if (address.url().startsWith(DuckDbWarehouse.URL)) {
             return DuckDbWarehouse.open(address, folder, access, memory);
         }

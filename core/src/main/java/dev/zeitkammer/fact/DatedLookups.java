@@ -18,6 +18,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** The lookups of a fact that can be judged again by what is stored: the member of the key, and the date. */
 public final class DatedLookups {
@@ -65,6 +66,54 @@ public final class DatedLookups {
                         stored(dated, "true").indent(4).stripTrailing(),
                         lookup.join(),
                         Found.UNMATCHED.sql());
+    }
+
+    /** A statement that gives the facts that are there the key of a lookup, where what it looks for is stored under its name. */
+    Optional<String> finding(Lookup lookup) {
+        List<Word> needed = new ArrayList<>(lookup.match());
+        lookup.asOf().ifPresent(needed::add);
+        if (!needed.stream().allMatch(this::isNatural)) {
+            return Optional.empty();
+        }
+        LookupSql sql = source.ofStored(0, lookup, lookup.asOf().map(this::columnType));
+        List<String> inputs = new ArrayList<>();
+        for (int position = 0; position < lookup.match().size(); position++) {
+            inputs.add(dialect.column("f", lookup.match().get(position).text()) + " as " + sql.match(position));
+        }
+        lookup.asOf().ifPresent(asOf -> inputs.add(dialect.column("f", asOf.text()) + " as " + sql.asOf()));
+        return Optional.of("""
+                update %s as t
+                set %s = r.zk_found_key
+                from (
+                  select %s, %s as zk_found_key
+                  from (
+                    select d.*, %s as %s, %s as %s
+                    from (select %s, %s from %s as f) as d
+                    %s
+                  ) as r
+                ) as r
+                where %s""".formatted(
+                        warehouse.table(table.definition().table()),
+                        dialect.quote(FactTable.keyName(lookup)),
+                        dialect.list(table.grainNames(), name -> dialect.column("r", name)),
+                        sql.stored("r"),
+                        sql.keyExpression(),
+                        sql.key(),
+                        sql.foundExpression(),
+                        sql.found(),
+                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
+                        String.join(", ", inputs),
+                        warehouse.table(table.definition().table()),
+                        sql.join(),
+                        dialect.allEqual(table.grainNames(), "t", "r")));
+    }
+
+    /** Whether the facts store a staged column under its own name. */
+    private boolean isNatural(Word column) {
+        return Stream.concat(
+                        table.stagedGrainNames().stream(),
+                        table.degenerate().stream().map(Column::name))
+                .anyMatch(column.text()::equalsIgnoreCase);
     }
 
     private String key(LookupSql lookup) {

@@ -158,9 +158,25 @@ public final class FactLoad implements TableLoad {
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
         FactSteps steps = new FactSteps(table, lookups, warehouse, stamp, books, isLargeAndNew(staged));
         return new Prepared(
-                Aligning.of(table.shape(), warehouse),
+                alignment(table),
                 List.of(),
                 steps.plan(delivery, staged.unusable().isEmpty()));
+    }
+
+    /** What makes the table fit; a lookup that is added finds its members by natural keys that the facts store. */
+    private Alignment alignment(FactTable table) {
+        Alignment alignment = Aligning.of(table.shape(), warehouse);
+        if (table.isAppended()) {
+            return alignment;
+        }
+        DatedLookups stored = new DatedLookups(table, warehouse, source);
+        for (Lookup lookup : definition.lookups()) {
+            if (alignment.added().contains(FactTable.keyName(lookup))) {
+                Optional<String> finding = stored.finding(lookup);
+                alignment = finding.isPresent() ? alignment.then(finding.get()) : alignment;
+            }
+        }
+        return alignment;
     }
 
     private boolean isLargeAndNew(StagedRows staged) {
@@ -207,13 +223,17 @@ public final class FactLoad implements TableLoad {
     }
 
     private DeliveryRows delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
-        DeliveryQuery query = new DeliveryQuery(warehouse.dialect());
+        DeliveryQuery query = new DeliveryQuery(warehouse);
         Optional<String> deletes =
                 definition.deletions().map(deletion -> "coalesce(" + Expressions.sql(deletion.when()) + ", false)");
         query.raw(deletes.orElse("false"), "zk_deletes");
         for (Word word : definition.grain()) {
             if (definition.lookup(word.text()).isEmpty()) {
-                query.staged(stagedName(staged, word), word.text());
+                if (stagedType(staged, word).isText()) {
+                    query.stagedText(stagedName(staged, word), word.text());
+                } else {
+                    query.staged(stagedName(staged, word), word.text());
+                }
             }
         }
         definition.degenerate().forEach(word -> staged(query, stagedName(staged, word), word.text(), deletes));

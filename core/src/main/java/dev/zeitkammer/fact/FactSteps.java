@@ -24,6 +24,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactSteps {
@@ -163,8 +164,8 @@ final class FactSteps {
                 .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
                         + ", r." + lookup.found())
                 .collect(Collectors.joining());
-        String found = "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED
-                + " as r\nwhere not exists (select 1 from " + OUT + " as o where o.zk_row = r.zk_row)";
+        String found =
+                "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED + " as r\nwhere " + dialect.lacks(OUT, "r");
         String without = lookups.stream()
                 .map(lookup -> ", cast(null as bigint), cast(null as smallint)")
                 .collect(Collectors.joining());
@@ -255,35 +256,60 @@ final class FactSteps {
 
     /** The rows that become new facts, alias {@code n}. */
     private String added(String joined) {
-        String isNew =
-                table.isAppended() ? "" : " and not exists (select 1 from " + MET + " as m where m.zk_row = n.zk_row)";
+        String isNew = table.isAppended() ? "" : " and " + dialect.lacks(MET, "n");
         return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
     }
 
-    /** Nothing is judged while a row is set aside whose grain could not be read. */
+    /**
+     * A fact stays whose grain stands in a row that was set aside. Nothing is judged while there is a row whose grain could not be
+     * read.
+     */
     private String noLongerDelivered() {
         String period = periodName();
-        List<String> staged = table.stagedGrainNames();
-        String unreadable = hasRoleInGrain()
-                ? "select 1 from " + OUT + " as o where o.zk_outcome = 'setAside'"
-                : "select 1 from " + DELIVERY + " as u where "
-                        + staged.stream()
+        List<String> conditions = new ArrayList<>();
+        conditions.add(
+                "f.%s in (select p.%s from %s as p)".formatted(dialect.quote(period), dialect.quote(period), LOADED));
+        conditions.add("not exists (select 1 from %s as n where %s)"
+                .formatted(hasRoleInGrain() ? LOADED : DELIVERY, dialect.allEqual(table.grainNames(), "n", "f")));
+        if (hasRoleInGrain()) {
+            conditions.add("not exists (select 1 from %s as o join %s as u on u.zk_row = o.zk_row where %s)"
+                    .formatted(OUT, DELIVERY, String.join(" and ", sameNaturalGrain())));
+        }
+        conditions.add("not exists (select 1 from %s as u where %s)"
+                .formatted(
+                        DELIVERY,
+                        naturalGrain().stream()
                                 .map(name -> dialect.column("u", name) + " is null")
-                                .collect(Collectors.joining(" or "));
-        return """
-                select %s
-                from %s as f
-                where f.%s in (select p.%s from %s as p)
-                  and not exists (select 1 from %s as n where %s)
-                  and not exists (%s)""".formatted(
+                                .collect(Collectors.joining(" or "))));
+        return "select %s\nfrom %s as f\nwhere %s"
+                .formatted(
                         dialect.list(table.grainNames(), name -> dialect.column("f", name)),
                         target,
-                        dialect.quote(period),
-                        dialect.quote(period),
-                        LOADED,
-                        hasRoleInGrain() ? LOADED : DELIVERY,
-                        dialect.allEqual(table.grainNames(), "n", "f"),
-                        unreadable);
+                        String.join("\n  and ", conditions));
+    }
+
+    /** The columns of the delivery that identify a fact: with the natural keys of the roles in its grain. */
+    private List<String> naturalGrain() {
+        List<String> names = new ArrayList<>(table.stagedGrainNames());
+        grainLookups().forEach(lookup -> names.addAll(lookup.matches()));
+        return names;
+    }
+
+    private Stream<LookupSql> grainLookups() {
+        return lookups.stream().filter(lookup -> table.definition().isGrain(lookup.lookup()));
+    }
+
+    /** Whether a staged row, u, is of the grain of a fact, f: a role by the business key of the member that it stores. */
+    private List<String> sameNaturalGrain() {
+        List<String> conditions = new ArrayList<>();
+        conditions.add("o.zk_outcome = 'setAside'");
+        if (!table.stagedGrainNames().isEmpty()) {
+            conditions.add(dialect.allEqual(table.stagedGrainNames(), "u", "f"));
+        }
+        grainLookups()
+                .forEach(lookup ->
+                        conditions.add(lookup.isStored(dialect.column("f", FactTable.keyName(lookup.lookup())), "u")));
+        return conditions;
     }
 
     private String periodName() {

@@ -5,13 +5,16 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.lookup.KeyHash;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.stream.Stream;
 
 /**
@@ -89,7 +92,18 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
         List<String> identity = new ArrayList<>(grainNames());
         identity.add(stamp(Housekeeping.INSERTED_BY));
         return TableShape.plain(definition.table(), columns(), identity)
+                .filling(keysOfRowsThatAreThere())
                 .indexedBy(grain.isEmpty() ? List.of() : List.of(grainNames()));
+    }
+
+    /** A lookup that is added to a fact with rows: they have no value for it, and get the key that stands for that. */
+    private Map<String, String> keysOfRowsThatAreThere() {
+        Map<String, String> keys = new HashMap<>();
+        for (Lookup lookup : definition.lookups()) {
+            long blank = lookup.blank() == Blank.UNKNOWN ? conventions.unknown() : conventions.notApplicable();
+            keys.put(keyName(lookup), String.valueOf(blank));
+        }
+        return keys;
     }
 
     /** The grain of a row under an alias as one text, the same for a staged row and for the fact that it becomes. */

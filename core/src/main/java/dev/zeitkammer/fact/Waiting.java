@@ -89,7 +89,8 @@ final class Waiting {
                         + dialect.text(table.definition().table()) + ", "
                         + dialect.text(lookup.lookup().role().text()) + ", d.zk_grain, " + asOf + ", "
                         + dialect.list(matches, match -> dialect.cast("d." + match, SqlType.VARCHAR)) + "\nfrom ("
-                        + relation + "\n) as d\nwhere d." + lookup.found() + " = " + Found.UNMATCHED.sql(),
+                        + relation + "\n) as d\nwhere d." + lookup.found() + " = " + Found.UNMATCHED.sql()
+                        + (lookup.lookup().asOf().isPresent() ? " and d." + lookup.asOf() + " is not null" : ""),
                 LookupSteps.anyFound(lookup, Found.UNMATCHED));
     }
 

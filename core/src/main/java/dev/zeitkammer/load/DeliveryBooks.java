@@ -19,9 +19,6 @@ import java.util.Objects;
 /** What a delivery leaves beside its table: decided types, high-water marks, forms of files, retained rows. */
 final class DeliveryBooks {
 
-    /** The schema of the staged rows that inputs retain. */
-    private static final String RETAINED = "staging";
-
     private final Project project;
     private final Warehouse warehouse;
     private final Definition definition;
@@ -67,7 +64,7 @@ final class DeliveryBooks {
                                 dialect.list(rows.columns(), column -> dialect.quote(column.name())),
                                 StagedRows.TABLE,
                                 where);
-        dialect.retain(RETAINED, input.name().text(), query).forEach(warehouse::execute);
+        dialect.retain(warehouse.stagingSchema(), input.name().text(), query).forEach(warehouse::execute);
     }
 
     private void noteMark(StagedRows rows) {

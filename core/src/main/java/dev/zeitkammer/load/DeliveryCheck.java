@@ -1,5 +1,7 @@
 package dev.zeitkammer.load;
 
+import static dev.zeitkammer.engine.Counted.rows;
+
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
@@ -64,10 +66,6 @@ final class DeliveryCheck {
         return definition instanceof Fact fact ? fact.grain() : ((Dimension) definition).key();
     }
 
-    private static String rows(long number) {
-        return number == 1 ? "1 row" : number + " rows";
-    }
-
     private void badValues(List<String> texts) {
         warehouse.query(
                 "select zk_bad_column, count(*), min(zk_bad_text) from " + StagedRows.TABLE
@@ -111,7 +109,7 @@ final class DeliveryCheck {
         long repeated = warehouse.number("select count(*) from " + rows + " where " + known)
                 - warehouse.number("select count(*) from (" + distinct + ") as d");
         if (repeated > 0) {
-            texts.add(rows(repeated) + " more that are the same as another one");
+            texts.add(rows(repeated) + (repeated == 1 ? " repeats" : " repeat") + " another one");
         }
     }
 

@@ -17,6 +17,7 @@ import dev.zeitkammer.lookup.MissingMembers.Noted;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.TableLoad;
 import java.util.Map;
+import java.util.Optional;
 
 /** Finds the way to load a definition. */
 final class TableLoads {
@@ -46,7 +47,8 @@ final class TableLoads {
         return new KeptOfTable(
                 books.highestKeySql(dimension.table()),
                 new Journal(warehouse).hasBooks() ? books.addedColumns(dimension.table()) : Map.of(),
-                marks(dimension));
+                marks(dimension),
+                new Journal(warehouse).hasBooks() ? books.newestDate(dimension.table()) : Optional.empty());
     }
 
     Marks marks(Definition definition) {

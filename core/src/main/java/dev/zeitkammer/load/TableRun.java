@@ -7,8 +7,10 @@ import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
@@ -93,7 +95,7 @@ final class TableRun {
             return withoutDelivery(load, request, began);
         }
         if (parts.get(0).delivery().isPresent()) {
-            dimensionsStand();
+            dimensionsStand(request);
         }
         Prepared first = prepared(parts.get(0));
         try {
@@ -105,7 +107,7 @@ final class TableRun {
         }
     }
 
-    private TableEntry inTransaction(Request request, Supplier<TableEntry> work) {
+    private <T> T inTransaction(Request request, Supplier<T> work) {
         return request.rehearsal() ? work.get() : warehouse.inTransaction(work);
     }
 
@@ -153,6 +155,7 @@ final class TableRun {
         if (upkeep.isPresent()) {
             TableEntry kept = inTransaction(request, () -> {
                 run(upkeep.get().steps(), request);
+                warehouse.compareWritten();
                 run(upkeep.get().application(), request);
                 Tally tally = new Tally();
                 tally(tally, upkeep.get());
@@ -167,7 +170,7 @@ final class TableRun {
     private void dropLargeScratch() {
         boolean large = staged != null && warehouse.number("select count(*) from " + StagedRows.TABLE) > LARGE;
         if (large) {
-            SCRATCH.forEach(scratch -> warehouse.execute(warehouse.dialect().drop(scratch)));
+            SCRATCH.forEach(warehouse::dropScratch);
         }
     }
 
@@ -188,12 +191,24 @@ final class TableRun {
         return entry;
     }
 
-    private void dimensionsStand() {
+    /** A dimension to which nothing was delivered yet has its reserved members at least, for facts to point at. */
+    private void dimensionsStand(Request request) {
         for (String name : definition.dependsOn()) {
-            String table = project.definition(name).table();
-            if (!warehouse.has(table)) {
-                throw new ZeitkammerException("Cannot look up " + table
-                        + ": it has never been loaded; load it first, or load everything at once");
+            Definition dimension = project.definition(name);
+            if (!warehouse.has(dimension.table())) {
+                TableLoad load = new TableLoads(project, warehouse).of(dimension);
+                if (!(load instanceof DimensionLoad members)
+                        || ((Dimension) dimension).kind() != Dimension.Kind.MEMBERS
+                        || !request.align()) {
+                    throw new ZeitkammerException("Cannot look up " + dimension.table()
+                            + ": it has never been loaded; load it first, or load everything at once");
+                }
+                Prepared empty = members.undelivered(stamp);
+                inTransaction(request, () -> {
+                    empty.alignment().statements().forEach(warehouse::execute);
+                    run(empty.seeds(), request);
+                    return empty;
+                });
             }
         }
     }
@@ -222,6 +237,7 @@ final class TableRun {
     private void run(Plan plan, Request request, Tally tally) {
         conditions.clear();
         run(plan.steps(), request);
+        warehouse.compareWritten();
         if (request.rehearsal()) {
             changed.addAll(new ChangeReading(warehouse, definition.table()).of(plan.differences()));
         }
@@ -327,21 +343,38 @@ final class TableRun {
                                 row.number(4)))));
     }
 
-    /** The rows that were there before and carry the number of this load. */
-    private long rowsUpdated() {
+    /** Compares what stands in the table with the number and the moment of this load with what the plans say was written. */
+    private void compareTarget(Tally tally) {
+        String inserted = isOfThisLoad(Housekeeping.INSERTED_BY, Housekeeping.INSERTED_AT);
+        String updated = isOfThisLoad(Housekeeping.UPDATED_BY, Housekeeping.UPDATED_AT);
+        String members = definition instanceof Dimension dimension
+                ? " where " + warehouse.dialect().quote(dimension.keyColumn()) + " >= 0"
+                : "";
+        warehouse.query(
+                "select count(case when %s then 1 end), count(case when %s and not (%s) then 1 end) from %s%s"
+                        .formatted(inserted, updated, inserted, warehouse.table(definition.table()), members),
+                row -> {
+                    tally.compare(row.number(1), row.number(2));
+                    return true;
+                });
+    }
+
+    private String isOfThisLoad(Housekeeping by, Housekeeping at) {
         Dialect dialect = warehouse.dialect();
-        return warehouse.number("select count(*) from %s where %s = %d and %s <> %d"
-                .formatted(
-                        warehouse.table(definition.table()),
-                        dialect.quote(project.conventions().column(Housekeeping.UPDATED_BY)),
-                        stamp.load(),
-                        dialect.quote(project.conventions().column(Housekeeping.INSERTED_BY)),
-                        stamp.load()));
+        return dialect.quote(project.conventions().column(by)) + " = " + stamp.load() + " and "
+                + dialect.quote(project.conventions().column(at)) + " = " + dialect.timestamp(stamp.at());
+    }
+
+    private boolean isStamped() {
+        String name = project.conventions().column(Housekeeping.INSERTED_BY);
+        return warehouse.columns(definition.table()).stream()
+                .anyMatch(column -> column.name().equals(name));
     }
 
     private TableEntry entered(TableLoad load, Tally tally, long began) {
-        if (tally.mayCountTwice()) {
-            tally.recounted(rowsUpdated());
+        warehouse.compareWritten();
+        if (tally.anyWritten() && isStamped()) {
+            compareTarget(tally);
         }
         TableEntry entry = tally.entry(definition.table(), load.kind(), secondsSince(began));
         books.enter(stamp.load(), entry);

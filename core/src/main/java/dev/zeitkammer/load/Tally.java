@@ -3,6 +3,7 @@ package dev.zeitkammer.load;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
+import dev.zeitkammer.engine.LostRowsException;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -40,7 +41,22 @@ final class Tally {
         return writings > 1 && updated > 0;
     }
 
-    void recounted(long updatedRows) {
+    boolean anyWritten() {
+        return inserted > 0 || updated > 0;
+    }
+
+    /**
+     * Compares what the plans say was written with the rows that stand and carry the number of the load. Where several deliveries
+     * wrote, a row may have been updated more than once, or after it was inserted.
+     *
+     * @throws LostRowsException where it is not the same
+     */
+    void compare(long insertedRows, long updatedRows) {
+        boolean sameUpdates = mayCountTwice() ? updatedRows <= updated : updatedRows == updated;
+        if (insertedRows != inserted || !sameUpdates) {
+            throw new LostRowsException("it wrote " + inserted + " new rows and " + updated + " changed ones, where "
+                    + insertedRows + " and " + updatedRows + " stand");
+        }
         updated = updatedRows;
     }
 

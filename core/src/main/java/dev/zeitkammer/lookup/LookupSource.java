@@ -25,6 +25,7 @@ public final class LookupSource {
     private final Conventions conventions;
     private final Warehouse warehouse;
     private final Map<String, List<Column>> dimensions = new HashMap<>();
+    private final Map<String, Boolean> returned = new HashMap<>();
 
     public LookupSource(Conventions conventions, Warehouse warehouse) {
         this.conventions = conventions;
@@ -72,6 +73,20 @@ public final class LookupSource {
                         .isPresent();
     }
 
+    /** Whether a member was deleted once and has come back, so that there is a gap between two of its versions. */
+    private boolean returns(Dimension dimension) {
+        return standing(dimension, conventions.column(Housekeeping.VERSION)).isPresent()
+                && returned.computeIfAbsent(dimension.table(), this::anyReturned);
+    }
+
+    private boolean anyReturned(String table) {
+        return warehouse.number("select count(*) from (select 1 from " + warehouse.table(table) + " where "
+                        + warehouse.dialect().quote(conventions.column(Housekeeping.IS_DELETED)) + " and not "
+                        + warehouse.dialect().quote(conventions.column(Housekeeping.IS_CURRENT))
+                        + " limit 1) as any_row")
+                > 0;
+    }
+
     private SqlType momentType(Dimension dimension) {
         return standing(dimension, conventions.column(Housekeeping.VALID_FROM)).orElse(SqlType.DATE);
     }
@@ -84,7 +99,15 @@ public final class LookupSource {
                 .filter(SqlType::isMoment)
                 .orElse(momentType);
         return new LookupSql(
-                number, lookup, conventions, warehouse, hasVersions(lookup.dimension()), momentType, asOfType, false);
+                number,
+                lookup,
+                conventions,
+                warehouse,
+                hasVersions(lookup.dimension()),
+                momentType,
+                asOfType,
+                false,
+                returns(lookup.dimension()));
     }
 
     /** The lookup of a fact's stored values, judged at a date of a type; empty: at a moment of the dimension's own type. */
@@ -98,7 +121,8 @@ public final class LookupSource {
                 hasVersions(lookup.dimension()),
                 momentType,
                 asOfType.orElse(momentType),
-                false);
+                false,
+                returns(lookup.dimension()));
     }
 
     /** The types of the columns of a lookup's natural key. */
@@ -125,7 +149,16 @@ public final class LookupSource {
                 lookup.blank(),
                 lookup.beforeFirst());
         SqlType standing = within ? momentType : momentType(lookup.dimension());
-        return new LookupSql(number, dated, conventions, warehouse, versions, standing, momentType, within);
+        return new LookupSql(
+                number,
+                dated,
+                conventions,
+                warehouse,
+                versions,
+                standing,
+                momentType,
+                within,
+                within || returns(lookup.dimension()));
     }
 
     private static SqlType stagedType(StagedRows staged, Word column) {
@@ -169,6 +202,9 @@ public final class LookupSource {
                     stagedType.isText() ? SqlType.TIME : stagedType);
         }
         boolean same = stagedType.fitsIn(keyType) && !keyType.equals(SqlType.TIMESTAMP);
+        if (same && stagedType.isText() && dimension.kind() != Kind.COMBINATION) {
+            return "nullif(" + column + ", '')";
+        }
         return same ? column : dialect.tryCast(column, keyType);
     }
 

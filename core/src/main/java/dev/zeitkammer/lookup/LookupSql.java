@@ -16,6 +16,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
@@ -28,6 +29,7 @@ import java.util.stream.Stream;
  * @param hasVersions whether the dimension's table keeps versions
  * @param momentType the type of the dimension's valid_from
  * @param asOfType the type of the staged date; that of the dimension's where there is none
+ * @param returns whether members may have been deleted and have come back
  * @param within whether it finds members of the very dimension that is being loaded, so that a member may come in the same
  *     delivery; what it finds then is a token of the row, which {@link #resolving} replaces by the key
  */
@@ -39,10 +41,15 @@ public record LookupSql(
         boolean hasVersions,
         SqlType momentType,
         SqlType asOfType,
-        boolean within) {
+        boolean within,
+        boolean returns) {
 
     /** Keys at and below this number stand for the row of a delivery whose parent is not known before all rows are written. */
     private static final String TOKEN = "-4000000000000000000";
+
+    private static final String SINCE = "zk_since";
+    private static final String UNTIL = "zk_until";
+    private static final String BEFORE = "zk_before";
 
     /** What a lookup can find. */
     public enum Found {
@@ -159,22 +166,97 @@ public record LookupSql(
         return combines() || lookup.unmatched() == Unmatched.PLACEHOLDER;
     }
 
+    /**
+     * The version that was valid at the date: the newest one that begins at or before it. Engines find it by a hash join only
+     * where every further condition compares something of the row with something of the version, so that the stretch of each
+     * version is made beside it.
+     */
     private String versionJoin() {
         List<String> conditions = sameMember();
         if (lookup.asOf().isPresent()) {
-            conditions.add(moment() + " is not null");
-            conditions.add("(" + own(Housekeeping.IS_CURRENT) + " or " + before(own(Housekeeping.VALID_TO)) + ")");
-            conditions.add("(" + since() + " or " + own(Housekeeping.VERSION) + " = 1)");
-        } else if (hasVersions) {
+            conditions.add(judged() + " >= " + alias() + "." + SINCE);
+            conditions.add(judged() + " < " + alias() + "." + UNTIL);
+            return "left join " + stretches() + " as " + alias() + " on " + String.join(" and ", conditions);
+        }
+        if (hasVersions) {
             conditions.add(own(Housekeeping.IS_CURRENT));
         }
         return "left join " + warehouse.table(lookup.dimension().table()) + " as " + alias() + " on "
                 + String.join(" and ", conditions);
     }
 
+    /**
+     * The versions of the dimension, each with the stretch of time in which a date finds it. The first version holds since
+     * always, the current one for good; one that was deleted is found until its member comes back.
+     */
+    private String stretches() {
+        String table = warehouse.table(lookup.dimension().table());
+        String since = "case when v." + quoted(Housekeeping.VERSION) + " = 1 then "
+                + dialect().cast("'-infinity'", momentType) + " else v." + quoted(Housekeeping.VALID_FROM) + " end as "
+                + SINCE;
+        String ended = "v." + quoted(Housekeeping.VALID_TO);
+        String until = conventions.inclusive() ? dialect().nextMoment(ended, momentType) : ended;
+        String forGood = "case when v." + quoted(Housekeeping.IS_CURRENT) + " then "
+                + dialect().cast("'infinity'", momentType);
+        if (!returns) {
+            return "(select v.*, " + since + ", " + forGood + " else " + until + " end as " + UNTIL + " from " + table
+                    + " as v)";
+        }
+        List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
+        return "(select v.*, " + since + ", " + forGood + " else coalesce(n." + quoted(Housekeeping.VALID_FROM) + ", "
+                + until + ") end as " + UNTIL + " from " + table + " as v left join (select "
+                + dialect().columns(keys) + ", " + quoted(Housekeeping.VALID_FROM) + ", "
+                + quoted(Housekeeping.VERSION) + " - 1 as " + BEFORE + " from " + table + ") as n on "
+                + dialect().allEqual(keys, "n", "v") + " and n." + BEFORE + " = v." + quoted(Housekeeping.VERSION)
+                + ")";
+    }
+
+    private String quoted(Housekeeping housekeeping) {
+        return dialect().quote(conventions.column(housekeeping));
+    }
+
+    /**
+     * A query of a member that rows look for, of which a version stands twice or two are current; empty where members stand
+     * once by how they are found.
+     */
+    Optional<String> unsound(String rows) {
+        if (within) {
+            return Optional.empty();
+        }
+        List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
+        String looked = IntStream.range(0, keys.size())
+                .mapToObj(position -> "d." + match(position) + (combines() ? " is not distinct from " : " = ")
+                        + dialect().column(alias(), keys.get(position)))
+                .collect(Collectors.joining(" and "));
+        String shown = keys.stream()
+                .map(key -> "coalesce(cast(" + dialect().column(alias(), key) + " as varchar), '')")
+                .collect(Collectors.joining(" || ', ' || "));
+        String twice = !hasVersions
+                ? "count(*) > 1"
+                : lookup.asOf().isPresent()
+                        ? "count(*) > count(distinct " + own(Housekeeping.VERSION) + ") or count(case when "
+                                + own(Housekeeping.IS_CURRENT) + " then 1 end) > 1"
+                        : "count(case when " + own(Housekeeping.IS_CURRENT) + " then 1 end) > 1";
+        return Optional.of("""
+                select min(%s), count(*)
+                from %s as %s
+                where exists (select 1 from %s as d where %s)%s
+                group by %s
+                having %s
+                limit 1""".formatted(
+                        shown,
+                        warehouse.table(lookup.dimension().table()),
+                        alias(),
+                        rows,
+                        looked,
+                        combines() ? " and " + own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'" : "",
+                        keys.stream().map(key -> dialect().column(alias(), key)).collect(Collectors.joining(", ")),
+                        twice));
+    }
+
     /** The moment to judge at, in the type of the dimension's versions: of a date against timestamps, the end of that day. */
     public String judged() {
-        return endOfDay() ? "(" + nextDay() + " - interval '1' microsecond)" : moment();
+        return endOfDay() ? "(" + nextDay() + " - interval '1 microsecond')" : moment();
     }
 
     /** The moment to judge at: a timestamp against dates is its date. */
@@ -303,6 +385,19 @@ public record LookupSql(
         return "coalesce(" + ofMember + ofRow + ", cast(" + key + " as varchar))";
     }
 
+    /** Whether the natural key of a staged row is the business key of the member that a stored key stands for. */
+    public String isStored(String stored, String row) {
+        String same = IntStream.range(0, lookup.match().size())
+                .mapToObj(position -> dialect()
+                                .column(
+                                        "w",
+                                        lookup.dimension().key().get(position).text()) + " = " + row + "."
+                        + match(position))
+                .collect(Collectors.joining(" and "));
+        return "exists (select 1 from " + warehouse.table(lookup.dimension().table()) + " as w where w."
+                + dialect().quote(lookup.dimension().keyColumn()) + " = " + stored + " and " + same + ")";
+    }
+
     private String identity(int part) {
         return "zk_w" + number + "_" + part;
     }
@@ -363,6 +458,17 @@ public record LookupSql(
         return inputsOfKey()
                 .map(column -> "coalesce(cast(" + alias + "." + column + " as varchar), '')")
                 .collect(Collectors.joining(" || ', ' || "));
+    }
+
+    /** The same for readers of what found nobody: a key without the date at which it is looked for may be of somebody. */
+    String shownKey(String alias) {
+        if (lookup.asOf().isEmpty() || within) {
+            return naturalKey(alias);
+        }
+        String blank =
+                inputsOfKey().map(column -> alias + "." + column + " is null").collect(Collectors.joining(" and "));
+        return naturalKey(alias) + " || case when " + alias + "." + asOf() + " is null and not (" + blank
+                + ") then ' (without a date)' else '' end";
     }
 
     /** The staged columns of the natural key, for messages. */

@@ -3,6 +3,7 @@ package dev.zeitkammer.lookup;
 import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.OUT;
 
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.lookup.LookupSql.Found;
@@ -62,7 +63,10 @@ public final class LookupSteps {
     }
 
     private List<Found> settingAside(LookupSql lookup) {
-        return needsMember.test(lookup) ? List.of(Found.BLANK, Found.UNMATCHED) : lookup.settingAside();
+        if (!needsMember.test(lookup)) {
+            return lookup.settingAside();
+        }
+        return lookup.makesMembers() ? List.of(Found.BLANK) : List.of(Found.BLANK, Found.UNMATCHED);
     }
 
     /** The same for rows that carry nothing along. */
@@ -78,7 +82,12 @@ public final class LookupSteps {
      */
     public List<Step> steps(String rows, List<String> carried, boolean isAskedOnce) {
         List<Step> steps = new ArrayList<>();
-        String resolved = resolved(rows, carried);
+        String unbounded = resolved(rows, carried);
+        Optional<String> bounded = dialect.atMost(unbounded, "select count(*) + 1 from " + rows + " as looking");
+        if (bounded.isEmpty()) {
+            lookups.stream().flatMap(lookup -> unsound(lookup, rows).stream()).forEach(steps::add);
+        }
+        String resolved = bounded.orElse(unbounded);
         String purpose = "All lookups in one pass: the key that each found, and how.";
         if (isAskedOnce) {
             steps.add(new Step.Write("lookups", purpose, dialect.name(RESOLVED, resolved)));
@@ -91,14 +100,10 @@ public final class LookupSteps {
         }
         if (isAskedOnce) {
             steps.addAll(tally());
-            lookups.stream()
-                    .map(lookup -> multiplied(lookup, "select coalesce(sum(zk_rows), 0) from " + TALLIED, rows))
-                    .forEach(steps::add);
+            steps.addAll(multiplied("select coalesce(sum(zk_rows), 0) from " + TALLIED, rows));
             return steps;
         }
-        lookups.stream()
-                .map(lookup -> multiplied(lookup, "select count(*) from " + RESOLVED, rows))
-                .forEach(steps::add);
+        steps.addAll(multiplied("select count(*) from " + RESOLVED, rows));
         lookups.stream().filter(LookupSql::makesMembers).map(making).forEach(steps::addAll);
         lookups.stream()
                 .filter(lookup -> !lookup.stopping().isEmpty())
@@ -134,7 +139,7 @@ public final class LookupSteps {
                 group by 2, 3""".formatted(
                         dialect.text(lookup.lookup().role().text()),
                         Found.word("r." + lookup.found()),
-                        lookup.naturalKey("d"),
+                        lookup.shownKey("d"),
                         RESOLVED,
                         DELIVERY,
                         lookup.found(),
@@ -230,7 +235,38 @@ public final class LookupSteps {
                 ) as found""".formatted(aside.isEmpty() ? "cast(null as integer)" : "case" + aside + " end", columns, rows, joins);
     }
 
-    private Step multiplied(LookupSql lookup, String found, String rows) {
+    /** What is found is at most a row more than what looks, so that a lookup of two rows ends here and not in the table. */
+    private List<Step> multiplied(String found, String rows) {
+        String differs = "select (" + found + ") - (select count(*) from " + rows + " as looking)";
+        List<Step> steps = new ArrayList<>();
+        lookups.forEach(lookup -> steps.add(multiplied(lookup, differs)));
+        if (!lookups.isEmpty()) {
+            String roles = lookups.stream()
+                    .map(lookup -> lookup.lookup().role().text())
+                    .collect(Collectors.joining(", "));
+            steps.add(new Step.Guard(
+                    "one row each",
+                    "Every row finds one member in each lookup, or nobody.",
+                    differs,
+                    Optional.of(differs),
+                    Optional.empty(),
+                    row -> "The lookups (" + roles + ") find more than one row for some of the rows, or lose some;"
+                            + " a surrogate key stands twice in one of their dimensions: see zeitkammer verify"));
+        }
+        return steps;
+    }
+
+    /** Asks the dimension before rows are multiplied: members that look up two versions, or one version twice. */
+    private Optional<Step> unsound(LookupSql lookup, String rows) {
+        return lookup.unsound(rows)
+                .map(sql -> new Step.Guard(
+                        "sound dimension, lookup " + lookup.lookup().role(),
+                        "A member whose versions stand twice stops the load, since it would multiply facts.",
+                        sql,
+                        row -> twoVersions(lookup, row)));
+    }
+
+    private Step multiplied(LookupSql lookup, String differs) {
         String sql = """
                 select min(%s), count(*)
                 from %s as r
@@ -242,7 +278,7 @@ public final class LookupSteps {
                 "one version, lookup " + lookup.lookup().role(),
                 "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
                 sql,
-                Optional.of("select (" + found + ") - (select count(*) from " + rows + " as looking)"),
+                Optional.of(differs),
                 Optional.empty(),
                 row -> twoVersions(lookup, row));
     }
@@ -268,8 +304,9 @@ public final class LookupSteps {
                 "stop, lookup " + lookup.lookup().role(),
                 "The definition stops the load for values that find no member.",
                 sql,
-                row -> "The lookup \"" + lookup.lookup().role() + "\" stops the load: " + row.number(1)
-                        + " rows have a " + lookup.columns() + " that is blank or matches no member of "
+                row -> "The lookup \"" + lookup.lookup().role() + "\" stops the load: "
+                        + Counted.rowsHave(row.number(1)) + " a " + lookup.columns()
+                        + " that is blank or matches no member of "
                         + lookup.lookup().dimension().table() + ", such as \"" + row.text(2)
                         + "\"; deliver the members first, or choose another unmatched: or blank:");
     }
@@ -281,7 +318,13 @@ public final class LookupSteps {
                 from %s as r
                 join %s as d on d.zk_row = r.zk_row
                 where r.zk_aside = %d""".formatted(
-                OUT, dialect.text(lookup.columns()), lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.number());
+                        OUT,
+                        dialect.text(lookup.columns()),
+                        "case when " + lookup.isAny("r", List.of(Found.BLANK)) + " then null else "
+                                + lookup.naturalKey("d") + " end",
+                        RESOLVED,
+                        DELIVERY,
+                        lookup.number());
         return new Step.Write(
                 "unmatched, lookup " + lookup.lookup().role(),
                 "The definition sets rows aside whose value finds no member.",

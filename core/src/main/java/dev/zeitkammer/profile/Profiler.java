@@ -19,12 +19,15 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** Profiles the newest delivery of an input. */
 public final class Profiler {
 
     private static final int AT_ONCE = 6;
     private static final int FEW = 8;
+    private static final int MANY = 250;
+    private static final String PART = "zk_part";
     private static final double MOST = 0.9;
 
     private final Project project;
@@ -46,11 +49,8 @@ public final class Profiler {
         delivery.header().forEach(column -> wanted.column(column, Optional.empty()));
         StagedRows staged = staging.stage(delivery, wanted, Earlier.NOTHING);
         long rows = warehouse.number("select count(*) from " + StagedRows.TABLE);
-        List<ColumnProfile> columns = new ArrayList<>();
-        for (int from = 0; from < staged.columns().size(); from += AT_ONCE) {
-            columns.addAll(columns(
-                    staged.columns().subList(from, Math.min(staged.columns().size(), from + AT_ONCE))));
-        }
+        List<ColumnProfile> columns =
+                parts(staged.columns(), MANY).stream().flatMap(this::narrow).toList();
         Optional<String> effective = columns.stream()
                 .filter(column ->
                         column.type().isMoment() && column.nulls() == 0 && Guess.isDateOfChange(column.name()))
@@ -68,18 +68,39 @@ public final class Profiler {
                 members(columns));
     }
 
+    private static List<List<Column>> parts(List<Column> columns, int size) {
+        List<List<Column>> parts = new ArrayList<>();
+        for (int from = 0; from < columns.size(); from += size) {
+            parts.add(columns.subList(from, Math.min(columns.size(), from + size)));
+        }
+        return parts;
+    }
+
+    /** A query is planned in the time of all the columns of its table, so that those of a wide one are looked at apart. */
+    private Stream<ColumnProfile> narrow(List<Column> some) {
+        Dialect dialect = warehouse.dialect();
+        warehouse.execute(dialect.keep(
+                PART,
+                "select " + dialect.list(some, column -> dialect.quote(column.name())) + " from " + StagedRows.TABLE));
+        List<ColumnProfile> profiles = new ArrayList<>();
+        parts(some, AT_ONCE).forEach(few -> profiles.addAll(columns(few)));
+        warehouse.dropScratch(PART);
+        return profiles.stream();
+    }
+
     private List<ColumnProfile> columns(List<Column> some) {
         Dialect dialect = warehouse.dialect();
         String measures = some.stream()
-                .map(column -> dialect.quote(column.name()))
-                .map(name -> {
+                .map(column -> {
+                    String name = dialect.quote(column.name());
                     String text = dialect.cast(name, SqlType.VARCHAR);
+                    String ordered = column.type().equals(SqlType.BOOLEAN) ? text : name;
                     return "count(*) - count(%s), count(distinct %s), min(length(%s)), max(length(%s)), cast(min(%s) as varchar), cast(max(%s) as varchar)"
-                            .formatted(name, name, text, text, name, name);
+                            .formatted(name, name, text, text, ordered, ordered);
                 })
                 .collect(Collectors.joining(",\n  "));
         List<ColumnProfile> profiles = new ArrayList<>();
-        warehouse.query("select " + measures + "\nfrom " + StagedRows.TABLE, row -> {
+        warehouse.query("select " + measures + "\nfrom " + PART, row -> {
             int next = 1;
             for (Column column : some) {
                 profiles.add(new ColumnProfile(
@@ -104,7 +125,7 @@ public final class Profiler {
         }
         String name = warehouse.dialect().quote(column.name());
         List<String> few = warehouse.query(
-                "select distinct cast(" + name + " as varchar) from " + StagedRows.TABLE + " where " + name
+                "select distinct cast(" + name + " as varchar) from " + PART + " where " + name
                         + " is not null order by 1",
                 row -> String.valueOf(row.text(1)));
         return new ColumnProfile(

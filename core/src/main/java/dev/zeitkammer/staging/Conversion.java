@@ -84,8 +84,9 @@ final class Conversion {
             case DECIMAL -> canonicalOr(number(text), plain, type, exact(type.scale()), "");
             case REAL, DOUBLE -> {
                 String number = number(text);
-                yield canonicalOr(
+                String value = canonicalOr(
                         number, plain, type, APPROXIMATE, "length(" + number + ") < 25 and " + number + " < 'A'");
+                yield "case when isfinite(" + value + ") then " + value + " end";
             }
             case DATE ->
                 csv.dateFormat()
@@ -131,8 +132,8 @@ final class Conversion {
 
     private String canonicalOr(String text, String plain, SqlType type, String form, String guard) {
         String picked = "nullif(regexp_extract(" + text + ", " + dialect.text(form) + ", 1), '')";
-        return "case when %scast(%s as varchar) = %s then %s else %s end"
-                .formatted(guard.isEmpty() ? "" : guard + " and ", plain, text, plain, dialect.tryCast(picked, type));
+        String isCanonical = (guard.isEmpty() ? "" : guard + " and ") + "cast(" + plain + " as varchar) = " + text;
+        return dialect.either(isCanonical, plain, dialect.tryCast(picked, type));
     }
 
     private String formatted(String text, SqlType type, Word format) {

@@ -23,6 +23,9 @@ import java.util.stream.Collectors;
 /** Delimited files: their headers are read here, their rows by the engine. */
 final class DelimitedFiles extends Source {
 
+    /** What no file writes; an empty text would be taken for null without it. */
+    private static final String NO_NULL_WORD = "\u0001\u0002\u0003";
+
     private final Input input;
     private final DeliveredFiles files;
     private final Warehouse stager;
@@ -30,6 +33,8 @@ final class DelimitedFiles extends Source {
     private List<Rejects.BadLine> badLines = List.of();
     private DeliveredFiles read;
     private String encoding;
+    private String seen = "";
+    private boolean isRewritten;
 
     /** The columns of a file, and the record that named them; empty where none did. */
     private record Header(List<String> columns, String text) {}
@@ -171,6 +176,7 @@ final class DelimitedFiles extends Source {
     /** Reads the files as texts; files with another order of columns are read on their own. */
     @Override
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
+        seen = files.stamps();
         makeReadable();
         Map<List<String>, List<Integer>> byHeader = new LinkedHashMap<>();
         for (int number = 0; number < headers.size(); number++) {
@@ -189,7 +195,7 @@ final class DelimitedFiles extends Source {
             for (Path file : files.paths()) {
                 foreign |= TextFiles.isForeign(file, csv().encoding());
             }
-            if (foreign) {
+            if (foreign && !isRewritten) {
                 List<Path> copies = new ArrayList<>();
                 for (Path file : files.paths()) {
                     copies.add(TextFiles.inUtf8(file, csv().encoding()));
@@ -200,6 +206,33 @@ final class DelimitedFiles extends Source {
         } catch (IOException unreadable) {
             throw new StagingException("Cannot read " + shown() + ": " + unreadable.getMessage(), unreadable);
         }
+    }
+
+    /** Records as they are, each ended by a line feed, in UTF-8: mixed ends of lines and rare characters are no matter then. */
+    @Override
+    boolean rewrite() {
+        if (isRewritten) {
+            return false;
+        }
+        isRewritten = true;
+        removeCopies();
+        try {
+            List<Path> copies = new ArrayList<>();
+            for (Path file : files.paths()) {
+                copies.add(TextFiles.records(file, csv().encoding(), delimiter().charAt(0)));
+            }
+            read = new DeliveredFiles(files.folder(), copies);
+            encoding = CsvForm.STANDARD.encoding();
+            return true;
+        } catch (IOException unreadable) {
+            throw new StagingException("Cannot read " + shown() + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+
+    @Override
+    void discard() {
+        removeCopies();
+        read = files;
     }
 
     private void removeCopies() {
@@ -227,16 +260,16 @@ final class DelimitedFiles extends Source {
                 from read_csv(%s,
                   auto_detect = false, header = %s, delim = %s, quote = '"', escape = '"', encoding = %s,
                   columns = {%s},
-                  nullstr = [%s], allow_quoted_nulls = false, filename = 'zk_filename',
+                  nullstr = [%s], allow_quoted_nulls = false, filename = 'zk_filename', hive_partitioning = false,
                   store_rejects = true, rejects_table = 'zk_rejects', rejects_scan = 'zk_reject_scans')""".formatted(
                         columns.stream().map(name -> dialect.quote(name) + ", ").collect(Collectors.joining()),
                         read.number(dialect, numbers),
-                        read.list(dialect, numbers),
+                        read.patterns(dialect, numbers),
                         csv().header(),
                         dialect.text(delimiter()),
                         dialect.text(encoding),
                         dialect.list(headers.get(numbers.get(0)).columns(), name -> dialect.text(name) + ": 'VARCHAR'"),
-                        nullWords.isEmpty() ? "chr(1)" : dialect.list(nullWords, dialect::text));
+                        nullWords.isEmpty() ? dialect.text(NO_NULL_WORD) : dialect.list(nullWords, dialect::text));
     }
 
     @Override
@@ -246,6 +279,7 @@ final class DelimitedFiles extends Source {
 
     @Override
     List<Unusable> unusable(String relation) {
+        files.unchangedSince(seen);
         badLines = new Rejects(stager, files, read, csv(), delimiter().charAt(0)).badLines(relation);
         removeCopies();
         return badLines.stream()

@@ -74,6 +74,19 @@ record DeliveredFiles(Path folder, List<Path> paths) {
         return stamps.toString();
     }
 
+    /**
+     * Makes sure that they are what they were.
+     *
+     * @param seen the {@link #stamps} of before
+     * @throws StagingException when one of them changed meanwhile
+     */
+    void unchangedSince(String seen) {
+        if (!seen.equals(stamps())) {
+            throw new StagingException("Cannot load " + shown()
+                    + ": it was changed while it was being read; nothing was loaded, load again when it is complete");
+        }
+    }
+
     /** Throws when one of them is no file that can be read. */
     void readable() {
         for (Path file : paths) {
@@ -84,6 +97,15 @@ record DeliveredFiles(Path folder, List<Path> paths) {
                 throw new StagingException(
                         "Cannot read " + shown(file) + ": it is a folder; add a file pattern, such as *.csv");
             }
+        }
+    }
+
+    /** Throws when one of them, a file of texts, did not come whole. */
+    void intact(String encoding) {
+        for (Path file : paths) {
+            Damage.of(file, encoding).ifPresent(damage -> {
+                throw new StagingException("Cannot read " + shown(file) + ": " + damage);
+            });
         }
     }
 
@@ -110,6 +132,13 @@ record DeliveredFiles(Path folder, List<Path> paths) {
     String list(Dialect dialect, List<Integer> numbers) {
         return numbers.stream()
                 .map(number -> dialect.text(paths.get(number).toString()))
+                .collect(Collectors.joining(", ", "[", "]"));
+    }
+
+    /** The same for the engine's readers, which take names for patterns: what stands for other letters is written as itself. */
+    String patterns(Dialect dialect, List<Integer> numbers) {
+        return numbers.stream()
+                .map(number -> dialect.text(paths.get(number).toString().replaceAll("[\\[*?]", "[$0]")))
                 .collect(Collectors.joining(", ", "[", "]"));
     }
 

@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.Input;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.FileSystems;
+import java.nio.file.FileVisitOption;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.PathMatcher;
@@ -108,7 +109,7 @@ final class FileFinder {
         if (!Files.isDirectory(base)) {
             return List.of();
         }
-        try (Stream<Path> files = Files.walk(base, depth)) {
+        try (Stream<Path> files = Files.walk(base, depth, FileVisitOption.FOLLOW_LINKS)) {
             return files.filter(Files::isRegularFile)
                     .filter(matcher::matches)
                     .sorted()

@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
@@ -9,6 +10,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 
 /**
  * Decides the types of columns from all values of a delivery. Digits with a leading zero or a plus sign are text (codes and
@@ -18,7 +20,6 @@ import java.util.Set;
  */
 final class Inference {
 
-    private static final int AT_ONCE = 4;
     private static final int USUAL_DIGITS = 18;
     private static final int MOST_DIGITS = 38;
     private static final int SAMPLE = 1000;
@@ -56,10 +57,11 @@ final class Inference {
         String table = stager.dialect().quote(scratch);
         Map<String, Set<Trait>> open = new LinkedHashMap<>();
         columns.forEach(column -> open.put(column, EnumSet.allOf(Trait.class)));
-        Map<String, Evidence> sample = gather("(select * from " + table + " limit " + SAMPLE + ")", open);
+        Map<String, Evidence> sample = gather("(select * from " + table + " limit " + SAMPLE + ") as sample", open);
         open.replaceAll((column, traits) ->
                 moments.contains(column) ? MOMENTS : sample.get(column).traits());
-        gather(table, open).forEach((column, evidence) -> {
+        boolean isAll = stager.number("select count(*) from " + table) <= SAMPLE;
+        (isAll ? sample : gather(table, open)).forEach((column, evidence) -> {
             if (evidence.values() > 0) {
                 types.put(column, moments.contains(column) ? evidence.moment() : evidence.type());
             }
@@ -128,51 +130,61 @@ final class Inference {
         return digits + scale <= MOST_DIGITS ? SqlType.decimal(MOST_DIGITS, scale) : SqlType.VARCHAR;
     }
 
-    /** Looks at every value of a relation for what is still open; some columns a pass, since planning grows with their square. */
+    /**
+     * Looks at every value of a relation for what is still open. Columns become rows of one query, each with the numbers of its
+     * open traits: it is planned in the time of one column, however many there are.
+     */
     private Map<String, Evidence> gather(String relation, Map<String, Set<Trait>> open) {
-        Map<String, Evidence> found = new LinkedHashMap<>();
+        Dialect dialect = stager.dialect();
         List<String> columns = List.copyOf(open.keySet());
-        for (int from = 0; from < columns.size(); from += AT_ONCE) {
-            Map<String, Set<Trait>> some = new LinkedHashMap<>();
-            columns.subList(from, Math.min(columns.size(), from + AT_ONCE))
-                    .forEach(column -> some.put(column, open.get(column)));
-            found.putAll(gathered(relation, some));
+        List<String> tests = new ArrayList<>();
+        for (Trait trait : Trait.values()) {
+            tests.add("coalesce(bool_and(" + when(Set.of(trait), test(trait, "zk_text")) + "), true)");
         }
+        tests.add("coalesce(bool_or(" + when(MOMENTS, timed("zk_text")) + "), false)");
+        tests.add("coalesce(max(" + when(Set.of(Trait.POINTED), longest("^-?([0-9]+)")) + "), 0)");
+        tests.add("coalesce(max(" + when(Set.of(Trait.POINTED), longest("\\.([0-9]+)")) + "), 0)");
+        String sql = """
+                select zk_place, count(zk_text),
+                  %s
+                from (
+                  select unnest(range(%d)) as zk_place, unnest([%s]) as zk_open, nullif(unnest([%s]), '') as zk_text
+                  from %s
+                ) as texts
+                group by zk_place""".formatted(
+                String.join(",\n  ", tests),
+                columns.size(),
+                open.values().stream().map(Inference::bits).map(String::valueOf).collect(Collectors.joining(", ")),
+                dialect.columns(columns),
+                relation);
+        Map<String, Evidence> found = new LinkedHashMap<>();
+        columns.forEach(column -> found.put(column, new Evidence(0, open.get(column), false, 0, 0)));
+        stager.query(sql, row -> {
+            String column = columns.get((int) row.number(1));
+            return found.put(column, evidence(row, open.get(column)));
+        });
         return found;
     }
 
-    private Map<String, Evidence> gathered(String relation, Map<String, Set<Trait>> open) {
-        Dialect dialect = stager.dialect();
-        List<String> selected = new ArrayList<>();
-        open.forEach((column, traits) -> {
-            String text = "nullif(" + dialect.quote(column) + ", '')";
-            selected.add("count(" + text + ")");
-            traits.forEach(trait -> selected.add("coalesce(bool_and(" + test(trait, text) + "), true)"));
-            selected.add(timed(text, traits));
-            boolean measured = traits.contains(Trait.POINTED);
-            selected.add(measured ? longest(conversion.number(text), "^-?([0-9]+)") : "0");
-            selected.add(measured ? longest(conversion.number(text), "\\.([0-9]+)") : "0");
-        });
-        String sql = "select " + String.join(",\n  ", selected) + "\nfrom " + relation;
-        Map<String, Evidence> found = new LinkedHashMap<>();
-        stager.query(sql, row -> {
-            int next = 1;
-            for (Map.Entry<String, Set<Trait>> column : open.entrySet()) {
-                long values = row.number(next++);
-                Set<Trait> holding = EnumSet.noneOf(Trait.class);
-                for (Trait trait : column.getValue()) {
-                    if (row.flag(next++)) {
-                        holding.add(trait);
-                    }
-                }
-                boolean timed = row.flag(next++);
-                int digits = (int) row.number(next++);
-                int scale = (int) row.number(next++);
-                found.put(column.getKey(), new Evidence(values, holding, timed, digits, scale));
+    private static Evidence evidence(Row row, Set<Trait> open) {
+        Set<Trait> holding = EnumSet.noneOf(Trait.class);
+        int next = 3;
+        for (Trait trait : Trait.values()) {
+            if (row.flag(next++) && open.contains(trait)) {
+                holding.add(trait);
             }
-            return true;
-        });
-        return found;
+        }
+        return new Evidence(
+                row.number(2), holding, row.flag(next), (int) row.number(next + 1), (int) row.number(next + 2));
+    }
+
+    private static int bits(Set<Trait> traits) {
+        return traits.stream().mapToInt(trait -> 1 << trait.ordinal()).sum();
+    }
+
+    /** A test that is made only where one of the traits is still open. */
+    private static String when(Set<Trait> traits, String test) {
+        return "case when zk_open & " + bits(traits) + " <> 0 then " + test + " end";
     }
 
     private String test(Trait trait, String text) {
@@ -190,12 +202,10 @@ final class Inference {
         };
     }
 
-    /** Whether a value is a timestamp and no date; needless where all values are dates. */
-    private String timed(String text, Set<Trait> open) {
-        return open.contains(Trait.DATE) || open.contains(Trait.TIMESTAMP)
-                ? "coalesce(bool_or(" + conversion.of(text, SqlType.DATE) + " is null and "
-                        + conversion.of(text, SqlType.TIMESTAMP) + " is not null), false)"
-                : "false";
+    /** Whether a value is a timestamp and no date. */
+    private String timed(String text) {
+        return "(" + conversion.of(text, SqlType.DATE) + " is null and " + conversion.of(text, SqlType.TIMESTAMP)
+                + " is not null)";
     }
 
     private String isNumber(String text, String form) {
@@ -203,7 +213,7 @@ final class Inference {
                 + "'), false))";
     }
 
-    private static String longest(String text, String form) {
-        return "coalesce(max(length(regexp_extract(" + text + ", '" + form + "', 1))), 0)";
+    private String longest(String form) {
+        return "length(regexp_extract(" + conversion.number("zk_text") + ", '" + form + "', 1))";
     }
 }

@@ -4,8 +4,10 @@ import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Input.Joined;
 import dev.zeitkammer.definition.Input.Match;
+import dev.zeitkammer.definition.Input.WithoutPartner;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
@@ -16,6 +18,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 
 /**
@@ -35,6 +38,7 @@ final class JoinedRows extends Source {
     private final Map<String, Origin> columns = new LinkedHashMap<>();
     private final List<StagedRows> staged = new ArrayList<>();
     private final List<String> notes = new ArrayList<>();
+    private final Map<Long, String> alone = new TreeMap<>();
 
     /** The input, by its number in the join, and the column of it that a column of the join is. */
     private record Origin(int part, String column) {}
@@ -187,20 +191,36 @@ final class JoinedRows extends Source {
         return needed.isEmpty() ? "" : "\nwhere p0.zk_bad_column is not null or (" + needed + ")";
     }
 
+    /** Rows of the first input that lack a partner they need, each with the first input in which it is missing. */
     private void withoutPartner() {
         notes.clear();
+        alone.clear();
         for (Joined joined : join.with()) {
-            if (!joined.optional()) {
-                long alone = stager.number("select count(*) from " + rows(0) + " as p0"
-                        + partners("left join") + "\nwhere p0.zk_bad_column is null and "
-                        + alias(number(joined.input()))
-                        + ".zk_row is null");
-                if (alone > 0) {
-                    notes.add(alone + " rows of " + join.from().name() + " have no partner in "
-                            + joined.input().name() + " and are left out");
-                }
+            if (joined.optional()) {
+                continue;
+            }
+            List<Long> rows = stager.query(
+                    "select distinct p0.zk_row from " + rows(0) + " as p0" + partners("left join")
+                            + "\nwhere p0.zk_bad_column is null and " + alias(number(joined.input()))
+                            + ".zk_row is null order by 1",
+                    row -> row.number(1));
+            if (joined.withoutPartner() == WithoutPartner.SET_ASIDE) {
+                rows.forEach(row -> alone.putIfAbsent(row, joined.input().name().text()));
+            } else if (!rows.isEmpty()) {
+                notes.add(Counted.rowsHave(rows.size()) + " no partner in "
+                        + joined.input().name() + " and " + (rows.size() == 1 ? "is" : "are") + " left out of "
+                        + join.from().name());
             }
         }
+    }
+
+    private List<Unusable> setAside() {
+        return alone.isEmpty()
+                ? List.of()
+                : parts.get(0).locate(relation(0), alone.keySet()).stream()
+                        .map(place -> new Unusable(
+                                "no partner", alone.get(place.row()), null, place.file(), place.line(), place.text()))
+                        .toList();
     }
 
     private static String alias(int part) {
@@ -252,6 +272,7 @@ final class JoinedRows extends Source {
     @Override
     List<Unusable> unusable(String relation) {
         List<Unusable> unusable = new ArrayList<>(staged.get(0).unusable());
+        unusable.addAll(setAside());
         staged.subList(1, staged.size()).forEach(part -> unusable.addAll(TypedRows.lost(part, stager)));
         return unusable;
     }
@@ -262,6 +283,11 @@ final class JoinedRows extends Source {
         staged.forEach(part -> all.addAll(part.notes()));
         all.addAll(notes);
         return all;
+    }
+
+    @Override
+    List<String> statements() {
+        return staged.stream().flatMap(part -> part.statements().stream()).toList();
     }
 
     @Override

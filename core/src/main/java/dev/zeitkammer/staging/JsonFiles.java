@@ -16,6 +16,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Supplier;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
@@ -33,6 +34,8 @@ final class JsonFiles extends Source {
     private final Warehouse stager;
     private final boolean isArray;
     private final List<String> keys;
+    private boolean isLarge;
+    private String seen = "";
 
     private JsonFiles(Input input, DeliveredFiles files, Warehouse stager, boolean isArray) {
         this.input = input;
@@ -83,7 +86,7 @@ final class JsonFiles extends Source {
     }
 
     private List<String> keys() {
-        List<String> keys = read("""
+        List<String> keys = read(() -> """
                 select zk_key from (
                   select unnest(json_keys(zk_line)) as zk_key, generate_subscripts(json_keys(zk_line), 1) as zk_place,
                     row_number() over () as zk_number
@@ -100,13 +103,20 @@ final class JsonFiles extends Source {
         return keys;
     }
 
-    private List<String> read(String sql) {
+    /** Lines longer than the engine expects are read with more memory, once it has refused them. */
+    private List<String> read(Supplier<String> sql) {
         try {
-            return stager.query(sql, row -> String.valueOf(row.text(1)));
+            return stager.query(sql.get(), row -> String.valueOf(row.text(1)));
         } catch (WarehouseException malformed) {
+            if (!isLarge && !isArray) {
+                isLarge = true;
+                return read(sql);
+            }
             throw new StagingException(
                     "Cannot read " + shown() + ": "
-                            + malformed.getMessage().lines().findFirst().orElse(""),
+                            + (isArray
+                                    ? malformed.getMessage().lines().findFirst().orElse("")
+                                    : "it is not text in UTF-8, as JSON is, or has a line of more than 64 MB"),
                     malformed);
         }
     }
@@ -119,13 +129,14 @@ final class JsonFiles extends Source {
     private String lines() {
         Dialect dialect = stager.dialect();
         List<Integer> all = IntStream.range(0, files.paths().size()).boxed().toList();
-        String paths = files.list(dialect, all);
+        String paths = files.patterns(dialect, all);
         String number = files.number(dialect, all);
         return isArray
                 ? "select cast(json as varchar) as zk_line, " + number + " as zk_file from read_json_objects(" + paths
-                        + ", format = 'array', filename = 'zk_filename')"
+                        + ", format = 'array', hive_partitioning = false, filename = 'zk_filename')"
                 : "select zk_line, " + number + " as zk_file from read_csv(" + paths
-                        + ", auto_detect = false, header = false, delim = chr(1), quote = '', escape = '',"
+                        + ", auto_detect = false, hive_partitioning = false, header = false, delim = chr(1), quote = '', escape = '',"
+                        + (isLarge ? " max_line_size = 67108864, buffer_size = 268435456," : "")
                         + " columns = {'zk_line': 'VARCHAR'}, nullstr = chr(2), filename = 'zk_filename')";
     }
 
@@ -171,14 +182,17 @@ final class JsonFiles extends Source {
 
     @Override
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
+        seen = files.stamps();
         Dialect dialect = stager.dialect();
         String structure = columns.keySet().stream()
-                .map(name -> jsonText(Names.written(keys, name)) + ": \"VARCHAR\"")
+                .map(name -> Names.written(keys, name))
+                .filter(name -> !name.isEmpty())
+                .map(name -> jsonText(name) + ": \"VARCHAR\"")
                 .collect(Collectors.joining(", ", "{", "}"));
         String values = columns.keySet().stream()
                 .map(name -> value(Names.written(keys, name)) + " as " + dialect.quote(name) + ",\n  ")
                 .collect(Collectors.joining());
-        String parsed = columns.isEmpty()
+        String parsed = structure.equals("{}")
                 ? "null"
                 : "from_json(case when zk_is_row then zk_line end, " + dialect.text(structure) + ")";
         return """
@@ -193,7 +207,7 @@ final class JsonFiles extends Source {
     private String value(String name) {
         Dialect dialect = stager.dialect();
         String pointer = "/" + name.replace("~", "~0").replace("/", "~1");
-        String member = "zk_object." + dialect.quote(name);
+        String member = name.isEmpty() ? "json_extract_string(zk_line, '/')" : "zk_object." + dialect.quote(name);
         String literal = Pattern.quote(jsonText(name)) + "\\s*:\\s*(-?[0-9]+(?:\\.[0-9]+)?(?:[eE][+-]?[0-9]+)?)";
         return "case when zk_is_long and zk_is_row and json_type(zk_line, %s) = 'DOUBLE' then coalesce(nullif(regexp_extract(zk_line, %s, 1), ''), %s) else %s end"
                 .formatted(dialect.text(pointer), dialect.text(literal), member, member);
@@ -205,6 +219,7 @@ final class JsonFiles extends Source {
 
     @Override
     List<Unusable> unusable(String relation) {
+        files.unchangedSince(seen);
         String rows = Staging.readInto(relation);
         List<Long> bad =
                 stager.query("select rowid from " + rows + " where " + BAD_LINE + " is not null", row -> row.number(1));
@@ -224,7 +239,7 @@ final class JsonFiles extends Source {
     }
 
     private List<Locator.Located> elements(FileRows here) {
-        String file = files.list(stager.dialect(), List.of(here.file()));
+        String file = files.patterns(stager.dialect(), List.of(here.file()));
         return stager.query(
                 "select zk_record, zk_line from (select cast(json as varchar) as zk_line, row_number() over () as zk_record"
                         + " from read_json_objects(" + file + ", format = 'array')) as records"

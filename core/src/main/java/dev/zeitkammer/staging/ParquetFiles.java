@@ -43,8 +43,8 @@ final class ParquetFiles extends Source {
 
     private List<Column> columns(List<Integer> numbers) {
         try {
-            return stager.describe(
-                    "select * from read_parquet(" + files.list(stager.dialect(), numbers) + ", union_by_name = true)");
+            return stager.describe("select * from read_parquet(" + files.patterns(stager.dialect(), numbers)
+                    + ", union_by_name = true, hive_partitioning = false)");
         } catch (WarehouseException unreadable) {
             throw new StagingException(
                     "Cannot read " + files.shown(numbers.get(0)) + ": "
@@ -90,11 +90,11 @@ final class ParquetFiles extends Source {
 
     @Override
     String query(Map<String, Optional<SqlType>> wanted, Earlier earlier) {
-        return "select %s%s as zk_file\nfrom read_parquet(%s, union_by_name = true, filename = 'zk_filename')"
+        return "select %s%s as zk_file\nfrom read_parquet(%s, union_by_name = true, hive_partitioning = false, filename = 'zk_filename')"
                 .formatted(
                         wanted.keySet().stream().map(name -> typed(name) + ", ").collect(Collectors.joining()),
                         files.number(stager.dialect(), all()),
-                        files.list(stager.dialect(), all()));
+                        files.patterns(stager.dialect(), all()));
     }
 
     /** Rows are numbered in order of the files, and within a file as it holds them. */
@@ -121,8 +121,8 @@ final class ParquetFiles extends Source {
                                                 .collect(Collectors.joining()),
                                         files.number(dialect, all()))
                         + " cast(null as varchar) as zk_bad_text\nfrom read_parquet("
-                        + files.list(dialect, all())
-                        + ", union_by_name = true, filename = 'zk_filename', file_row_number = true)");
+                        + files.patterns(dialect, all())
+                        + ", union_by_name = true, hive_partitioning = false, filename = 'zk_filename', file_row_number = true)");
     }
 
     private void number() {
@@ -130,16 +130,15 @@ final class ParquetFiles extends Source {
         long next = 0;
         for (int file = 0; file < files.paths().size(); file++) {
             firstRows.add(next);
-            next += stager.number(
-                    "select num_rows from parquet_file_metadata(" + files.list(stager.dialect(), List.of(file)) + ")");
+            next += stager.number("select num_rows from parquet_file_metadata("
+                    + files.patterns(stager.dialect(), List.of(file)) + ")");
         }
     }
 
     @Override
     void unchanged() {
-        if (!seen.isEmpty() && !seen.equals(files.stamps())) {
-            throw new StagingException("Cannot load " + shown()
-                    + ": it was changed while it was being read; nothing was loaded, load again when it is complete");
+        if (!seen.isEmpty()) {
+            files.unchangedSince(seen);
         }
     }
 
@@ -180,7 +179,7 @@ final class ParquetFiles extends Source {
         for (FileRows here : byFile(relation, rows)) {
             located.addAll(stager.query(
                     "select file_row_number, cast(to_json({%s}) as varchar) from read_parquet(%s, file_row_number = true)"
-                                    .formatted(members, files.list(stager.dialect(), List.of(here.file())))
+                                    .formatted(members, files.patterns(stager.dialect(), List.of(here.file())))
                             + " where file_row_number + " + here.first() + " in " + numbers(here.wanted())
                             + " order by 1",
                     row -> new Locator.Located(

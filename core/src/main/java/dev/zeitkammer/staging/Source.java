@@ -7,13 +7,31 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 
 /** A delivery that can be read: each kind of input has its own. */
 abstract class Source implements Delivery {
 
     /** The column of a line that is no row, where a source gives such lines among its rows. */
     static final String BAD_LINE = "zk_bad_line";
+
+    private @Nullable Map<String, String> byName;
+
+    /** Found in the time of one column, however many there are. */
+    @Override
+    public final Optional<String> column(String name) {
+        Map<String, String> known = byName;
+        if (known == null) {
+            known = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+            for (String column : header()) {
+                known.putIfAbsent(column, column);
+            }
+            byName = known;
+        }
+        return Optional.ofNullable(known.get(name));
+    }
 
     /** The type of a column; empty when its values are texts whose type the delivery decides. */
     abstract Optional<SqlType> type(String column);
@@ -47,6 +65,16 @@ abstract class Source implements Delivery {
         // what was kept cannot change
     }
 
+    /** Puts files into a form that the engine takes when it refused them as they are; false when that was done, or is no help. */
+    boolean rewrite() {
+        return false;
+    }
+
+    /** Removes what {@link #rewrite} made, where the rows could not be read after all. */
+    void discard() {
+        // most sources make nothing
+    }
+
     /** Further columns of the query that are carried along. */
     List<String> extras() {
         return List.of();
@@ -75,6 +103,11 @@ abstract class Source implements Delivery {
 
     /** What should be said about the rows that were read. */
     List<String> notes(String relation) {
+        return List.of();
+    }
+
+    /** The SQL that read the inputs it is made of. */
+    List<String> statements() {
         return List.of();
     }
 

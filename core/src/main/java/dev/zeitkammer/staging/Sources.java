@@ -66,6 +66,7 @@ final class Sources {
         if (name.endsWith(".parquet")) {
             return Optional.of(new ParquetFiles(input, files, stager));
         }
+        files.intact(input.csv().encoding());
         if (name.endsWith(".jsonl") || name.endsWith(".ndjson") || name.endsWith(".json")) {
             return Optional.of(JsonFiles.open(input, files, stager));
         }

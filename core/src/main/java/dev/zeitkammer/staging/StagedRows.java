@@ -5,6 +5,7 @@ import dev.zeitkammer.engine.SqlType;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 
 /**
  * The rows of a delivery, typed, in the scratch table {@link #TABLE}: the wanted columns beside {@code zk_row} (the row's
@@ -18,6 +19,7 @@ public final class StagedRows {
 
     private final Source source;
     private final List<Column> columns;
+    private final Map<String, SqlType> types = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
     private final Map<String, Map<String, SqlType>> inferred;
     private final List<Unusable> unusable;
     private final List<String> notes;
@@ -32,6 +34,7 @@ public final class StagedRows {
             List<String> statements) {
         this.source = source;
         this.columns = List.copyOf(columns);
+        this.columns.forEach(column -> types.putIfAbsent(column.name(), column.type()));
         this.inferred = Map.copyOf(inferred);
         this.unusable = List.copyOf(unusable);
         this.notes = List.copyOf(notes);
@@ -82,9 +85,6 @@ public final class StagedRows {
 
     /** The type of a staged column, whatever its case. */
     public Optional<SqlType> type(String column) {
-        return columns.stream()
-                .filter(known -> known.name().equalsIgnoreCase(column))
-                .map(Column::type)
-                .findFirst();
+        return Optional.ofNullable(types.get(column));
     }
 }

@@ -5,10 +5,12 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Input.ListedColumn;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Problem;
+import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.engine.ZeitkammerException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -87,10 +89,35 @@ public final class Staging {
         return staged;
     }
 
-    /** Reads the wanted columns of a delivery into a relation of the stager. */
+    /** Reads the wanted columns of a delivery into a relation of the stager; files that the engine refuses once more, rewritten. */
     StagedRows stage(Delivery delivery, Wanted wanted, Earlier earlier, String relation) {
         Source source = (Source) delivery;
-        String input = source.input().name().text();
+        try {
+            return staged(source, wanted, earlier, relation);
+        } catch (WarehouseException | StagingException refused) {
+            if (!source.rewrite()) {
+                throw named(source, refused);
+            }
+            try {
+                return staged(source, wanted, earlier, relation);
+            } catch (WarehouseException | StagingException stillRefused) {
+                source.discard();
+                throw named(source, refused);
+            }
+        }
+    }
+
+    private static ZeitkammerException named(Source source, ZeitkammerException refused) {
+        return refused instanceof WarehouseException && !(refused instanceof BusyException)
+                ? new StagingException(
+                        "Cannot read " + source.shown() + ": "
+                                + refused.getMessage().lines().findFirst().orElse(""),
+                        refused)
+                : refused;
+    }
+
+    private StagedRows staged(Source source, Wanted wanted, Earlier earlier, String relation) {
+        String input = source.input().remembered();
         Conversion conversion = new Conversion(stager.dialect(), source.csv());
         Map<String, Optional<SqlType>> columns = wanted.inOrder();
         Map<String, SqlType> remembered = earlier.types().apply(input);
@@ -108,7 +135,7 @@ public final class Staging {
             dropRejects();
         }
         List<String> undecided = undecided(columns);
-        List<String> statements = new ArrayList<>();
+        List<String> statements = new ArrayList<>(source.statements());
         if (!undecided.isEmpty()) {
             read(source, stager.dialect().keep(RAW, query), statements);
             query = "select * from " + RAW;
@@ -130,7 +157,7 @@ public final class Staging {
                     statements);
         }
         if (!undecided.isEmpty()) {
-            stager.execute(stager.dialect().drop(RAW));
+            stager.dropScratch(RAW);
         }
         Map<String, Map<String, SqlType>> decided = new HashMap<>(source.inferred());
         decided.put(input, found);
@@ -158,7 +185,9 @@ public final class Staging {
 
     /** The relation of the stager that holds the rows of an input which another is made of. */
     static String relationOf(Input input) {
-        return "zk_in_" + input.name().text().replaceAll("[^A-Za-z0-9]", "_");
+        String name = input.name().text();
+        String plain = name.replaceAll("[^a-z0-9]", "_");
+        return "zk_in_" + (plain.equals(name) ? plain : plain + "_" + Integer.toHexString(name.hashCode()));
     }
 
     /** The scratch table below a relation of staged rows. */
@@ -190,7 +219,7 @@ public final class Staging {
     }
 
     private void dropRejects() {
-        stager.execute(stager.dialect().drop("zk_rejects"));
-        stager.execute(stager.dialect().drop("zk_reject_scans"));
+        stager.dropScratch("zk_rejects");
+        stager.dropScratch("zk_reject_scans");
     }
 }

@@ -26,15 +26,18 @@ final class TextFiles {
 
     private TextFiles() {}
 
-    /** A reader positioned behind a byte order mark; bytes that are not in the encoding become a replacement character. */
-    static Reader open(Path file, String encoding) throws IOException {
+    /** The bytes of a file as they were before it was packed. */
+    static InputStream unpacked(Path file) throws IOException {
         InputStream bytes = Files.newInputStream(file);
         if (file.toString().toLowerCase(Locale.ROOT).endsWith(".gz")) {
-            bytes = new GZIPInputStream(bytes);
-        } else if (isZstd(file)) {
-            bytes = new ZstdInputStream(bytes);
+            return new GZIPInputStream(bytes, 1 << 16);
         }
-        BufferedInputStream marked = new BufferedInputStream(bytes, 1 << 16);
+        return isZstd(file) ? new ZstdInputStream(bytes) : bytes;
+    }
+
+    /** A reader positioned behind a byte order mark; bytes that are not in the encoding become a replacement character. */
+    static Reader open(Path file, String encoding) throws IOException {
+        BufferedInputStream marked = new BufferedInputStream(unpacked(file), 1 << 16);
         BufferedReader reader = new BufferedReader(new InputStreamReader(marked, charset(marked, encoding)), 1 << 16);
         reader.mark(1);
         if (reader.read() != BYTE_ORDER_MARK) {
@@ -71,6 +74,20 @@ final class TextFiles {
         try (Reader from = open(file, encoding);
                 Writer to = Files.newBufferedWriter(copy, StandardCharsets.UTF_8)) {
             from.transferTo(to);
+        }
+        return copy;
+    }
+
+    /** Writes the records of a file anew in UTF-8, each on lines that end with a line feed. */
+    static Path records(Path file, String encoding, char delimiter) throws IOException {
+        Path copy = Files.createTempFile("zeitkammer", ".csv");
+        try (Reader from = open(file, encoding);
+                Writer to = Files.newBufferedWriter(copy, StandardCharsets.UTF_8)) {
+            RecordScanner records = new RecordScanner(from, delimiter);
+            while (records.next()) {
+                to.write(records.text());
+                to.write('\n');
+            }
         }
         return copy;
     }

@@ -143,6 +143,11 @@ final class WarehouseRows extends Source {
     }
 
     @Override
+    List<String> statements() {
+        return parts.stream().flatMap(part -> part.statements().stream()).toList();
+    }
+
+    @Override
     Map<String, Map<String, SqlType>> inferred() {
         Map<String, Map<String, SqlType>> inferred = new HashMap<>();
         parts.forEach(part -> inferred.putAll(part.inferred()));

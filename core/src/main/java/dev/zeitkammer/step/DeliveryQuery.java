@@ -3,6 +3,7 @@ package dev.zeitkammer.step;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
 import java.util.ArrayList;
 import java.util.List;
@@ -15,6 +16,7 @@ import java.util.stream.Collectors;
  */
 public final class DeliveryQuery {
 
+    private final Warehouse warehouse;
     private final Dialect dialect;
     private final List<String> computed = new ArrayList<>();
     private final List<String> selected = new ArrayList<>();
@@ -23,13 +25,19 @@ public final class DeliveryQuery {
     private final List<String> badTexts = new ArrayList<>();
     private boolean isPlain = true;
 
-    public DeliveryQuery(Dialect dialect) {
-        this.dialect = dialect;
+    public DeliveryQuery(Warehouse warehouse) {
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
     }
 
     /** A staged column under a name of the table. */
     public void staged(String column, String as) {
         selected.add(dialect.column("s", column) + " as " + dialect.quote(as));
+    }
+
+    /** A staged text that identifies something: an empty one is none. */
+    public void stagedText(String column, String as) {
+        selected.add("nullif(" + dialect.column("s", column) + ", '') as " + dialect.quote(as));
     }
 
     /** A staged column under a name of the table, null in rows for which a condition holds. */
@@ -49,15 +57,26 @@ public final class DeliveryQuery {
             return;
         }
         isPlain = false;
+        String value = attempted(Expressions.sql(expression), as);
         if (type.isEmpty()) {
-            selected.add(Expressions.sql(expression) + " as " + dialect.quote(as));
+            selected.add(value + " as " + dialect.quote(as));
             return;
         }
-        String plain = "zk_x" + computed.size();
-        computed.add(Expressions.sql(expression) + " as " + plain);
-        String converted = dialect.tryCast("s." + plain, type.get());
+        String converted = dialect.tryCast(value, type.get());
         selected.add(converted + " as " + dialect.quote(as));
-        bad("s." + plain + " is not null and " + converted + " is null", as, "cast(s." + plain + " as varchar)");
+        bad(value + " is not null and " + converted + " is null", as, "cast(" + value + " as varchar)");
+    }
+
+    /** Computes an expression beside the staged rows; a row for which that fails has a bad value. */
+    private String attempted(String sql, String column) {
+        String name = "zk_x" + computed.size();
+        Optional<String> attempted = Expressions.attempt(warehouse, sql);
+        computed.add(attempted.orElse(sql) + " as " + name);
+        if (attempted.isEmpty()) {
+            return "s." + name;
+        }
+        bad("s." + name + " is null and s.zk_bad_column is null", column, "'cannot be computed'");
+        return "s." + name + ".zk_v";
     }
 
     /** Any SQL over the staged rows, alias {@code s}. */
@@ -92,13 +111,13 @@ public final class DeliveryQuery {
     }
 
     private String sql(Optional<Word> where) {
+        List<String> all = new ArrayList<>(conditions);
+        where.ifPresent(word -> all.add(where(word)));
         String source = StagedRows.TABLE;
         if (!computed.isEmpty()) {
             source =
                     "(select s.*,\n    " + String.join(",\n    ", computed) + "\n  from " + StagedRows.TABLE + " as s)";
         }
-        List<String> all = new ArrayList<>(conditions);
-        where.map(Expressions::sql).ifPresent(all::add);
         String condition = all.stream()
                 .map(sql -> "((" + sql + ") or (s.zk_bad_column is not null and (" + sql + ") is null))")
                 .collect(Collectors.joining(" and "));
@@ -109,6 +128,12 @@ public final class DeliveryQuery {
                   coalesce(s.zk_bad_column, %s) as zk_bad_column,
                   coalesce(s.zk_bad_text, %s) as zk_bad_text
                 from %s as s%s""".formatted(String.join(",\n  ", selected), firstOf(badColumns), firstOf(badTexts), source, condition);
+    }
+
+    /** The input's condition; a row for which it cannot be computed stays, and has a bad value. */
+    private String where(Word word) {
+        String value = attempted(Expressions.sql(word), "where");
+        return value.endsWith(".zk_v") ? value + " or " + value.replace(".zk_v", "") + " is null" : value;
     }
 
     private static String firstOf(List<String> branches) {

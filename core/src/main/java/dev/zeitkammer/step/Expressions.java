@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.staging.StagedRows;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /** Expressions of definitions over staged rows, tried one by one so that an error names the place where it stands. */
 public final class Expressions {
@@ -39,6 +40,18 @@ public final class Expressions {
                             + refused.getMessage().lines().findFirst().orElse("")));
             return SqlType.VARCHAR;
         }
+    }
+
+    /** The expression so that a row that cannot compute it has null; empty where the engine has no way, or not for this one. */
+    public static Optional<String> attempt(Warehouse warehouse, String sql) {
+        return warehouse.dialect().attempt(sql).filter(attempted -> {
+            try {
+                warehouse.describe("select " + attempted + " as x from " + StagedRows.TABLE + " as s");
+                return true;
+            } catch (WarehouseException subquery) {
+                return false;
+            }
+        });
     }
 
     /** Checks a condition. */

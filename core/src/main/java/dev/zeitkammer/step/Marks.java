@@ -31,11 +31,22 @@ public record Marks(Map<String, String> loaded) {
             String name = staged.delivery().column(newer.column().text()).orElseThrow();
             String column = dialect.column("s", name);
             SqlType type = staged.type(name).orElse(SqlType.VARCHAR);
-            query.bad(column + " is null and s.zk_bad_column is null", name, "cast(null as varchar)");
+            query.bad(
+                    "(" + column + " is null" + orNoNumber(column, type, dialect) + ") and s.zk_bad_column is null",
+                    name,
+                    dialect.cast(column, SqlType.VARCHAR));
             Optional.ofNullable(loaded.get(input.name().text()))
                     .ifPresent(mark -> query.only(column + " is null or " + column + " > "
                             + beginning(newer, dialect.cast(dialect.text(mark), type))));
         });
+    }
+
+    /** A value that is no number is the greatest of all for an engine, and nothing would ever be beyond it. */
+    private static String orNoNumber(String column, SqlType type, Dialect dialect) {
+        return switch (type.kind()) {
+            case REAL, DOUBLE -> " or " + column + " = " + dialect.cast("'NaN'", type);
+            default -> "";
+        };
     }
 
     private static String beginning(Newer newer, String mark) {
@@ -57,8 +68,10 @@ public record Marks(Map<String, String> loaded) {
             String before = Optional.ofNullable(loaded.get(input.name().text()))
                     .map(mark -> " union all select " + dialect.cast(dialect.text(mark), type))
                     .orElse("");
+            String noNumber = orNoNumber(dialect.quote(name), type, dialect);
             return "select cast(max(zk_mark) as varchar) from (select max(" + dialect.quote(name) + ") as zk_mark from "
-                    + StagedRows.TABLE + before + ") as marks";
+                    + StagedRows.TABLE + (noNumber.isEmpty() ? "" : " where not (false" + noNumber + ")") + before
+                    + ") as marks";
         });
     }
 }

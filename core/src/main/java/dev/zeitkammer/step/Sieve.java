@@ -126,7 +126,7 @@ public final class Sieve {
         return """
                 select d.*
                 from %s as d
-                where not exists (select 1 from %s as o where o.zk_row = d.zk_row)""".formatted(DELIVERY, OUT);
+                where %s""".formatted(DELIVERY, dialect.lacks(OUT, "d"));
     }
 
     /** A query of the rows set aside, for {@link Plan#setAside}. */

@@ -53,6 +53,11 @@ public interface TableLoad {
      */
     record Prepared(Alignment alignment, List<Step> seeds, Plan plan) {
 
+        /** The same, with something more to know. */
+        public Prepared noting(String note) {
+            return new Prepared(alignment.noting(note), seeds, plan);
+        }
+
         /** The same with a plan. */
         public Prepared with(Plan found) {
             return new Prepared(alignment, seeds, found);

@@ -6,7 +6,6 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.UsageException;
-import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
@@ -82,8 +81,8 @@ public final class TableView {
         if (definition instanceof Dimension dimension) {
             return List.of(dimension.keyColumn());
         }
-        List<String> grain =
-                ((Fact) definition).grain().stream().map(Word::text).toList();
+        Fact fact = (Fact) definition;
+        List<String> grain = fact.grain().stream().map(fact::grainColumn).toList();
         return grain.isEmpty() ? columns.stream().map(Column::name).toList() : grain;
     }
 

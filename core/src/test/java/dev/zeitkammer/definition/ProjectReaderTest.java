@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
+import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.load.TestStar;
 import java.nio.file.Path;
 import java.util.List;
@@ -143,5 +144,22 @@ class ProjectReaderTest {
         assertThatThrownBy(() -> ProjectReader.read(folder.resolve("elsewhere"), Map.of()))
                 .isInstanceOf(UsageException.class)
                 .hasMessageContaining("There is no zeitkammer.yaml");
+    }
+
+    @Test
+    void aVariableOfAnAddressThatIsNotOpenedIsNotAskedFor() {
+        star.write("zeitkammer.yaml", """
+                project: huts
+                use: local
+                warehouses:
+                  local: {url: "jdbc:duckdb:"}
+                  prod: {url: "jdbc:postgresql://${NO_HOST}/dw", user: me, password: "${NO_SUCH}"}
+                """);
+        Project project = ProjectReader.read(folder, Map.of());
+        project.warehouses().get("local").known();
+        assertThatThrownBy(() -> project.warehouses().get("prod").known())
+                .isInstanceOf(WarehouseException.class)
+                .hasMessage(
+                        "Cannot open prod: the environment variable NO_HOST, which zeitkammer.yaml names for it, is not set");
     }
 }

@@ -14,8 +14,10 @@ import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.staging.LoadDate;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -168,5 +170,50 @@ class DeletionsTest {
                 .hasMessageContaining(
                         "dimensions/hut.yaml:5:21: \"absent: close\" needs an input that delivers every member")
                 .hasMessageContaining("\"limit\" is \"200%\"; expected a share such as 20%");
+    }
+
+    @Test
+    void asManyAbsentMembersAsTheLimitPassAndOneMoreStops() {
+        dimension("extract: full", "deletions: {absent: close}\nhistory: {effective: since}");
+        String[] all = IntStream.range(0, 25)
+                .mapToObj(member -> "M" + member + ",one,1,2026-03-01,")
+                .toArray(String[]::new);
+        load("2026-03-01", all);
+        star.write(
+                "2026-03-02.csv",
+                "code,category,phone,since,status\n" + String.join("\n", Arrays.copyOf(all, 19)) + "\n");
+        assertThat(star.failure("2026-03-02")).contains("6 of the 25 members", "more than the limit of 20 %");
+        assertThat(load("2026-03-02", Arrays.copyOf(all, 20)).count("absent")).isEqualTo(5);
+    }
+
+    @Test
+    void anOlderExtractSaysNothingOfAbsentMembers() {
+        dimension("extract: full", "deletions: {absent: close, limit: 100%}\nhistory: {effective: since}");
+        load("2026-03-01", "A,one,1,2026-03-01,", "B,one,1,2026-03-01,");
+        load("2026-03-02", "A,one,2,2026-03-02,", "C,one,1,2026-03-02,");
+        List<String> before = star.rows(
+                "select code, phone, valid_from, valid_to, is_current, is_deleted from dim_hut order by 1, 3");
+        TableEntry again = load("2026-03-01", "A,one,1,2026-03-01,", "B,one,1,2026-03-01,");
+        assertThat(again.counts()).containsEntry("absent", 0L).containsEntry("unchanged", 2L);
+        assertThat(star.rows(
+                        "select code, phone, valid_from, valid_to, is_current, is_deleted from dim_hut order by 1, 3"))
+                .as("C came later, B ended later, and the phone is newer")
+                .isEqualTo(before);
+    }
+
+    @Test
+    void lateDeletionsThatWouldChangeSomethingAreSetAsideWhereLateRowsAre() {
+        dimension(
+                "extract: changes",
+                "deletions: {when: \"status = 'D'\"}\nhistory: {effective: since, late: set-aside}");
+        load("2026-03-09", "A,one,1,2026-03-01,", "B,one,1,2026-03-09,");
+        load("2026-03-10", "A,two,1,2026-03-10,");
+        assertThat(load("2026-03-11", "A,,,2026-03-05,D", "B,,,2026-03-02,D").counts())
+                .as("A would end in between; B was not known then")
+                .containsEntry("setAside", 1L)
+                .containsEntry("unchanged", 1L);
+        assertThat(star.setAside()).containsExactly("late|since|2026-03-05|2|A,,,2026-03-05,D");
+        assertThat(versions("A"))
+                .containsExactly("one|1|2026-03-01|2026-03-10|false|false", "two|1|2026-03-10|9999-12-31|true|false");
     }
 }

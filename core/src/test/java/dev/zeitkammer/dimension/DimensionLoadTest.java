@@ -133,7 +133,7 @@ class DimensionLoadTest {
         assertThat(load("2026-03-09", "A,x,1,B,24,2026-03-05").count("unchanged"))
                 .isEqualTo(1);
         star.write("2026-03-10.csv", "code,opened,phone,category,beds,since\nA,x,1,C,24,2026-03-01\n");
-        assertThat(star.failure("2026-03-10")).contains("1 rows came late", "code A", "2026-03-01");
+        assertThat(star.failure("2026-03-10")).contains("1 row came late", "code A", "2026-03-01");
         assertThat(versions()).hasSize(1);
     }
 

@@ -3,13 +3,17 @@ package dev.zeitkammer.dimension;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.load.TestWarehouses;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Combinations, calendars, reserved values, hourly loads, and names that need quoting. */
@@ -174,15 +178,78 @@ class OtherKindsTest {
                         "code,number,name\n,1,empty\nNULL,1,null\n" + longKey + ",1,long\n" + longKey
                                 + "x,1,longer\n A,007,seven\n");
         assertThat(star.loaded("2026-03-01", "dim_hut").counts())
-                .containsEntry("new", 4L)
-                .containsEntry("setAside", 1L);
+                .as("an empty text is no key")
+                .containsEntry("new", 3L)
+                .containsEntry("setAside", 2L);
         star.write(
                 "huts-2026-03-02.csv",
                 "code,number,name\n,1,empty\n" + longKey + ",1,changed\nA,7,seven\n A,7,seven\n");
         assertThat(star.loaded("2026-03-02", "dim_hut").counts())
-                .containsEntry("unchanged", 2L)
+                .containsEntry("unchanged", 1L)
                 .containsEntry("versioned", 1L)
                 .containsEntry("new", 1L);
+    }
+
+    @Test
+    void aColumnThatIsNotDeliveredOneDaySaysNothing() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {beds: integer, phone: varchar, since: date}}
+                key: code
+                all-others: type 1
+                attributes: {beds: type 2}
+                history: {effective: since}
+                current-view: huts_now
+                """)
+                .write(
+                        "huts-2026-03-01.csv",
+                        "code,beds,phone,warden,since\nA,1,11,Mina,2026-03-01\nB,2,22,Gian,2026-03-01\n");
+        star.loaded("2026-03-01", "dim_hut");
+        List<Column> view = star.warehouse().viewColumns("huts_now");
+        star.write(
+                "huts-2026-03-02.csv",
+                "code,beds,warden,since\nA,7,Mina,2026-03-02\nB,2,Ada,2026-03-02\nC,3,Lu,2026-03-02\n"
+                        + "B,9,Ada,2026-03-03\nA,5,Mina,2026-02-01\n");
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {beds: integer, since: date}}
+                key: code
+                all-others: type 1
+                attributes: {beds: type 2}
+                history: {effective: since}
+                current-view: huts_now
+                """);
+        star.loaded("2026-03-02", "dim_hut");
+        assertThat(star.rows(
+                        "select code, beds, phone, warden from dim_hut where hut_key > 0 order by code, valid_from"))
+                .containsExactly(
+                        "A|5|11|Mina", "A|1|11|Mina", "A|7|11|Mina", "B|2|22|Ada", "B|9|22|Ada", "C|3|null|Lu");
+        assertThat(star.warehouse().viewColumns("huts_now"))
+                .as("the view keeps the column")
+                .isEqualTo(view);
+    }
+
+    /** Planning must not grow with the square of the columns: with it, this takes many minutes. */
+    @Test
+    @Timeout(value = 300, threadMode = Timeout.ThreadMode.SEPARATE_THREAD)
+    void threeThousandColumns() {
+        int many = TestWarehouses.onServer() ? 1_000 : 3_000;
+        String header = IntStream.range(0, many).mapToObj(i -> "c" + i).collect(Collectors.joining(","));
+        String numbers = IntStream.range(0, many).mapToObj(String::valueOf).collect(Collectors.joining(","));
+        star.write("dimensions/wide.yaml", """
+                        dimension: wide
+                        from: {files: "wide-{date}.csv"}
+                        key: code
+                        all-others: type 2
+                        """)
+                .write("wide-2026-03-01.csv", "code," + header + "\nA," + numbers + "\nB," + numbers + "\n")
+                .write("wide-2026-03-02.csv", "code," + header + "\nA," + numbers + "\nB,9" + numbers + "\n");
+        assertThat(star.loaded("2026-03-01", "dim_wide").count("new")).isEqualTo(2);
+        assertThat(star.loaded("2026-03-02", "dim_wide").counts())
+                .containsEntry("versioned", 1L)
+                .containsEntry("unchanged", 1L);
+        assertThat(star.rows("select code, version, c0, c999 from dim_wide where wide_key > 0 order by 1, 2"))
+                .containsExactly("A|1|0|999", "B|1|0|999", "B|2|90|999");
     }
 
     @Test

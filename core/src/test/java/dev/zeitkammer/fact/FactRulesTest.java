@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.load.TestWarehouses;
 import org.junit.jupiter.api.Test;
 
 /** Facts that are updated by feeds, replaced, cancelled and appended, and definitions that cannot be. */
@@ -67,6 +68,89 @@ class FactRulesTest extends StayStar {
         assertThat(star.loaded("2026-03-03", "fact_beds").counts())
                 .containsEntry("removed", 0L)
                 .containsEntry("unchanged", 1L);
+    }
+
+    @Test
+    void aSnapshotWithRolesInItsGrainIsReplacedAlsoWhileOtherRowsAreSetAside() {
+        guests("2026-03-01", "1,Anna\n2,Berta\n3,Carla\n");
+        star.write("facts/beds.yaml", """
+                fact: beds
+                from: {files: "beds-{date}.csv", columns: {taken: integer, day: date, guest_no: integer}}
+                grain: [guest, night]
+                lookups: {guest: {}, night: {dimension: calendar, match: day}}
+                measures: {taken: integer}
+                replaces: day
+                """);
+        star.write("beds-2026-03-01.csv", "guest_no,day,taken\n1,2026-03-01,3\n2,2026-03-01,4\n3,2026-03-01,5\n");
+        star.loaded("2026-03-01", "fact_beds");
+        star.write("beds-2026-03-02.csv", "guest_no,day,taken\n1,2026-03-01,3\n3,2026-03-01,many\n9,2026-03-01,1\n");
+        assertThat(star.loaded("2026-03-02", "fact_beds").counts())
+                .as("2 is delivered no more, 3 was set aside for its measure, 9 is nobody")
+                .containsEntry("removed", 1L)
+                .containsEntry("setAside", 2L);
+        assertThat(star.rows("select guest_key, taken from fact_beds order by 1"))
+                .containsExactly("1|3", "3|5");
+        star.write("beds-2026-03-03.csv", "guest_no,day,taken\n1,2026-03-01,3\n,2026-03-01,many\n");
+        assertThat(star.loaded("2026-03-03", "fact_beds").count("removed"))
+                .as("a row whose guest is not known may be of any fact")
+                .isZero();
+    }
+
+    @Test
+    void aRowThatCannotBeComputedIsSetAsideAlone() {
+        if (TestWarehouses.onServer()) {
+            return;
+        }
+        star.write("facts/stay.yaml", """
+                fact: stay
+                from:
+                  files: "stays-{date}.csv"
+                  columns: {code: varchar, payer_no: varchar, no: varchar, paid: integer, status: varchar}
+                  where: "cast(status as integer) > 0"
+                grain: no
+                lookups: {hut: {match: code}}
+                measures:
+                  nights: {as: integer, take: "cast(substr(payer_no, 2) as integer)"}
+                """);
+        stays(
+                "2026-03-01",
+                "1,HA,1,n3,2026-03-01,5,1\n2,HA,1,many,2026-03-01,5,1\n3,HA,1,n4,2026-03-01,5,A\n"
+                        + "4,HA,1,n5,2026-03-01,5,0\n5,HA,1,,2026-03-01,5,1\n");
+        assertThat(loaded("2026-03-01").counts())
+                .containsEntry("staged", 4L)
+                .containsEntry("new", 2L)
+                .containsEntry("setAside", 2L);
+        assertThat(star.rows("select no, nights from fact_stay order by no")).containsExactly("1|3", "5|null");
+        assertThat(star.setAside())
+                .containsExactly(
+                        "bad value|nights|cannot be computed|3|2,HA,1,many,2026-03-01,5,1",
+                        "bad value|where|cannot be computed|4|3,HA,1,n4,2026-03-01,5,A");
+    }
+
+    @Test
+    void aLookupAddedToALoadedFactHasAKeyInTheRowsThatAreThere() {
+        String definition = """
+                fact: stay
+                from:
+                  files: "stays-{date}.csv"
+                  columns: {code: varchar, guest_no: integer, night_on: date, paid: integer}
+                grain: no
+                lookups: {guest: {}%s}
+                degenerate: [code, night_on]
+                measures: {paid: integer}
+                """;
+        star.write("facts/stay.yaml", definition.formatted(""));
+        stays("2026-03-01", "1,HA,1,,2026-03-01,5,A\n2,HX,1,,2026-03-01,5,A\n3,,1,,2026-03-01,5,A\n");
+        loaded("2026-03-01");
+        star.write(
+                "facts/stay.yaml",
+                definition.formatted(
+                        ", hut: {match: code, as-of: night_on}, payer: {dimension: guest, match: payer_no}"));
+        stays("2026-03-02", "4,HA,1,1,2026-03-01,5,A\n");
+        loaded("2026-03-02");
+        assertThat(star.rows("select no, hut_key, payer_key, inserted_by, updated_by from fact_stay order by no"))
+                .as("what is stored is looked up; of the payer nothing is known")
+                .containsExactly("1|1|-2|1|1", "2|-1|-2|1|1", "3|-2|-2|1|1", "4|1|1|2|2");
     }
 
     @Test

@@ -8,6 +8,12 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.verify.Verdict;
+import dev.zeitkammer.verify.Verifier;
+import dev.zeitkammer.view.TableView;
+import dev.zeitkammer.view.TableView.Selection;
+import java.util.List;
+import java.util.Optional;
 import org.junit.jupiter.api.Test;
 
 /** Facts that come before their members: placeholders, healing, and versions that come late. */
@@ -49,6 +55,72 @@ class LateMembersTest extends StayStar {
         assertThat(star.rows(
                         "select guest_key, guest_no, name, row_origin from dim_guest where guest_key > 0 order by 1"))
                 .containsExactly("1|1|Anna|source", "2|7|Berta|source", "3|8|Carla|source");
+    }
+
+    @Test
+    void aPlaceholderIsMadeAlsoForARoleOfTheGrain() {
+        star.write("facts/stay.yaml", """
+                fact: stay
+                from: {files: "stays-{date}.csv", columns: {guest_no: integer, no: varchar, paid: integer}}
+                grain: [no, guest]
+                lookups: {guest: {unmatched: placeholder}}
+                measures: {paid: integer}
+                """);
+        stays(
+                "2026-03-01",
+                "1,HA,1,,2026-03-01,3,A\n1,HA,7,,2026-03-01,4,A\n2,HA,7,,2026-03-01,5,A\n3,HA,,,2026-03-01,6,A\n");
+        assertThat(loaded("2026-03-01").counts()).containsEntry("new", 3L).containsEntry("setAside", 1L);
+        guests("2026-03-02", "7,Berta\n");
+        stays("2026-03-02", "1,HA,7,,2026-03-01,9,A\n");
+        assertThat(loaded("2026-03-02").count("updated")).isEqualTo(1);
+        assertThat(star.rows("select s.no, g.name, s.paid from fact_stay as s join dim_guest as g"
+                        + " on g.guest_key = s.guest_key order by 1, 2"))
+                .containsExactly("1|Anna|3", "1|Berta|9", "2|Berta|5");
+        assertThat(new TableView(star.warehouse(), star.project().conventions())
+                        .rows(
+                                star.project().definition("stay"),
+                                new Selection(Optional.empty(), Optional.empty(), Optional.empty()))
+                        .rows())
+                .as("shown in order of its grain")
+                .hasSize(3);
+    }
+
+    @Test
+    void aFactWaitsForAValueAndNotForADateThatIsMissing() {
+        fact("hut: {as-of: night_on}", "");
+        stays("2026-03-01", "1,HA,7,7,,1,A\n2,HX,7,7,,1,A\n3,HX,7,7,2026-03-01,1,A\n");
+        TableEntry stay = loaded("2026-03-01");
+        assertThat(stay.lookups().get("hut")).containsEntry("unmatched", 3L);
+        assertThat(stay.unmatched())
+                .extracting(UnmatchedValue::value)
+                .containsExactlyInAnyOrder("HA (without a date)", "HX (without a date)", "HX");
+        assertThat(star.rows("select count(*) from zeitkammer.waiting where table_name = 'fact_stay'"))
+                .containsExactly("1");
+    }
+
+    @Test
+    void aDimensionWithoutADeliveryHasItsReservedMembersWhereItsTypesAreKnown() {
+        star.write("dimensions/tour.yaml", """
+                dimension: tour
+                from: {files: "tours-{date}.csv", columns: {tour_no: integer}}
+                key: tour_no
+                attributes: {title: {type: 1, as: varchar}, level: type 2}
+                """);
+        fact("tour: {match: payer_no}", "");
+        stays("2026-03-01", "1,HA,1,7,2026-03-01,3,A\n2,HA,1,,2026-03-01,3,A\n");
+        assertThat(star.failure("2026-03-01"))
+                .contains("dim_tour", "nothing has been delivered", "the types of level are not known", "as:");
+        star.write("dimensions/tour.yaml", """
+                dimension: tour
+                from: {files: "tours-{date}.csv", columns: {tour_no: integer, level: varchar}}
+                key: tour_no
+                attributes: {title: {type: 1, as: varchar}, level: type 2}
+                """);
+        loaded("2026-03-01");
+        assertThat(star.rows("select no, tour_key from fact_stay order by 1")).containsExactly("1|-1", "2|-2");
+        star.write("tours-2026-03-02.csv", "tour_no,title,level\n7,Round,easy\n");
+        star.load("2026-03-02");
+        assertThat(star.rows("select no, tour_key from fact_stay order by 1")).containsExactly("1|1", "2|-2");
     }
 
     @Test
@@ -168,5 +240,133 @@ class LateMembersTest extends StayStar {
         fact("hut: {as-of: night_on}", "degenerate: night_on\n");
         stays("2026-03-01", "1,HA,1,,2026-03-05,1,A\n");
         loaded("2026-03-01");
+    }
+
+    @Test
+    void aPlaceholderIsNotAbsentFromAnExtract() {
+        star.write("dimensions/guest.yaml", """
+                dimension: guest
+                from: {files: "guests-{date}.csv", extract: full}
+                key: guest_no
+                attributes: {name: type 1}
+                deletions: {absent: close, limit: 100%}
+                """);
+        fact("guest: {unmatched: placeholder}", "");
+        stays("2026-03-01", "1,HA,7,7,2026-03-01,1,A\n");
+        loaded("2026-03-01");
+        guests("2026-03-02", "2,Berta\n");
+        assertThat(star.loaded("2026-03-02", "dim_guest").count("absent")).isEqualTo(1);
+        assertThat(star.rows("select guest_no, is_deleted, row_origin from dim_guest where guest_key > 0 order by 1"))
+                .containsExactly("1|true|source", "2|false|source", "7|false|placeholder");
+    }
+
+    @Test
+    void factsFollowWhatChangedBeforeALoadThatFailed() {
+        fact("hut: {as-of: night_on}", "degenerate: night_on");
+        stays("2026-03-01", "1,HA,1,1,2026-03-20,1,A\n");
+        loaded("2026-03-01");
+        huts("2026-03-02", "HA,2026-03-10,20\n");
+        star.write("stays-2026-03-02.csv", "no,code\n1,HA\n");
+        assertThat(star.failure("2026-03-02")).contains("stays-2026-03-02.csv");
+        stays("2026-03-03", "2,HA,1,1,2026-03-01,1,A\n");
+        assertThat(loaded("2026-03-03").count("followed")).isEqualTo(1);
+        assertThat(
+                        star.rows(
+                                "select s.no, h.beds from fact_stay as s join dim_hut as h on h.hut_key = s.hut_key order by 1"))
+                .containsExactly("1|20", "2|10");
+    }
+
+    @Test
+    void aDayFindsTheVersionOfItsEndWhereVersionsHaveTimes() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {since: timestamp, beds: integer}}
+                key: code
+                attributes: {beds: type 2}
+                history: {effective: since}
+                """);
+        huts("2026-03-01", "HA,2026-03-01T00:00:00,1\nHA,2026-03-02T00:00:00,2\nHA,2026-03-02T23:59:59.999999,3\n");
+        fact("hut: {as-of: night_on}", "");
+        stays("2026-03-01", "1,HA,1,1,2026-03-01,1,A\n2,HA,1,1,2026-03-02,1,A\n");
+        loaded("2026-03-01");
+        assertThat(
+                        star.rows(
+                                "select s.no, h.beds from fact_stay as s join dim_hut as h on h.hut_key = s.hut_key order by 1"))
+                .containsExactly("1|1", "2|3");
+    }
+
+    @Test
+    void aFactWhoseDayAloneIsStoredDoesNotFollowVersionsWithTimes() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {since: timestamp, beds: integer}}
+                key: code
+                attributes: {beds: type 2}
+                history: {effective: since}
+                """);
+        star.write("facts/stay.yaml", """
+                fact: stay
+                from: {files: "stays-{date}.csv", columns: {night_on: timestamp, paid: integer}}
+                grain: no
+                lookups: {hut: {match: code, as-of: night_on}, night: {dimension: calendar, match: night_on}}
+                measures: {paid: integer}
+                """);
+        huts("2026-03-01", "HA,2026-03-01T08:00:00,1\n");
+        stays("2026-03-01", "1,HA,1,1,2026-03-01T10:00:00,1,A\n");
+        loaded("2026-03-01");
+        huts("2026-03-02", "HA,2026-03-01T12:00:00,2\n");
+        star.load("2026-03-02");
+        assertThat(star.rows("select h.beds from fact_stay as s join dim_hut as h on h.hut_key = s.hut_key"))
+                .as("at ten there was one bed, whatever came at noon")
+                .containsExactly("1");
+    }
+
+    @Test
+    void aDateInTheGapOfAMemberThatCameBackFindsTheDeletedVersionWheneverItIsAsked() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {since: date, beds: integer}}
+                key: code
+                attributes: {beds: type 2}
+                history: {effective: since}
+                deletions: {when: beds = -1}
+                """);
+        fact("hut: {as-of: night_on}", "");
+        huts("2026-03-01", "HA,2026-03-01,10\nHA,2026-03-05,-1\n");
+        stays("2026-03-01", "1,HA,1,1,2026-03-07,1,A\n");
+        loaded("2026-03-01");
+        huts("2026-03-02", "HA,2026-03-10,12\n");
+        stays("2026-03-02", "2,HA,1,1,2026-03-07,1,A\n3,HA,1,1,2026-03-10,1,A\n");
+        assertThat(loaded("2026-03-02").lookups().get("hut"))
+                .containsEntry("ended", 1L)
+                .containsEntry("matched", 1L);
+        assertThat(
+                        star.rows(
+                                "select s.no, h.beds from fact_stay as s join dim_hut as h on h.hut_key = s.hut_key order by 1"))
+                .containsExactly("1|10", "2|10", "3|12");
+    }
+
+    @Test
+    void inclusiveEndsAndOpenOnesThatAreNullAreReadAsTheyAreMeant() {
+        star.write("zeitkammer.yaml", """
+                project: test
+                warehouses: {memory: {url: "jdbc:duckdb:"}}
+                conventions: {valid-to: inclusive, open-end: none}
+                """);
+        fact("hut: {as-of: night_on}", "");
+        huts("2026-03-01", "HA,2026-03-01,10\nHA,2026-03-05,12\n");
+        stays("2026-03-01", "1,HA,1,1,2026-03-04,1,A\n2,HA,1,1,2026-03-05,1,A\n3,HA,1,1,2027-01-01,1,A\n");
+        loaded("2026-03-01");
+        assertThat(star.rows("select s.no, h.beds, h.valid_to from fact_stay as s join dim_hut as h"
+                        + " on h.hut_key = s.hut_key order by 1"))
+                .containsExactly("1|10|2026-03-04", "2|12|null", "3|12|null");
+        star.warehouse().execute("update dim_hut set valid_to = date '2026-03-05' where beds = 10");
+        List<String> failing = new Verifier(star.project(), star.warehouse())
+                .verify(star.project().definitions()).stream()
+                        .filter(verdict -> !verdict.holds())
+                        .map(Verdict::claim)
+                        .toList();
+        star.warehouse().execute("update dim_hut set valid_to = date '2026-03-04' where beds = 10");
+        assertThat(failing).as("both versions would hold on the fifth").contains("versions do not overlap");
     }
 }

@@ -92,12 +92,12 @@ class CutOffTest {
         return rows.stream().filter(row -> row.startsWith(table)).toList();
     }
 
-    /** Loads the second day on a warehouse that refuses one statement; false when the load never came that far. */
+    /** Loads the second day on a warehouse whose connection is lost at a statement; false when the load never came that far. */
     private static boolean cut(TestStar star, int statement) {
         AtomicInteger executed = new AtomicInteger();
         Warehouse failing = spy(star.warehouse());
         doAnswer(call -> {
-                    if (executed.incrementAndGet() == statement) {
+                    if (executed.incrementAndGet() >= statement) {
                         throw new WarehouseException("the connection was lost", null);
                     }
                     return call.callRealMethod();

@@ -11,8 +11,10 @@ import java.util.Random;
  * @param unmatched the word for huts that nobody has delivered
  * @param follows whether facts follow versions that come late
  * @param replaces whether the nights that are delivered are replaced
+ * @param leaving whether huts can be deleted, and come back
  */
-record FactSettings(String onRepeat, String cancelled, String unmatched, boolean follows, boolean replaces) {
+record FactSettings(
+        String onRepeat, String cancelled, String unmatched, boolean follows, boolean replaces, boolean leaving) {
 
     static FactSettings random(Random random) {
         return new FactSettings(
@@ -20,7 +22,8 @@ record FactSettings(String onRepeat, String cancelled, String unmatched, boolean
                 List.of("none", "remove", "mark").get(random.nextInt(3)),
                 List.of("unknown", "unknown", "placeholder", "set-aside").get(random.nextInt(4)),
                 random.nextInt(3) > 0,
-                random.nextInt(4) == 0);
+                random.nextInt(4) == 0,
+                random.nextBoolean());
     }
 
     boolean marks() {
@@ -34,7 +37,7 @@ record FactSettings(String onRepeat, String cancelled, String unmatched, boolean
                 key: code
                 attributes: {beds: type 2}
                 history: {effective: since, facts: %s}
-                """.formatted(follows ? "follow" : "stay");
+                """.formatted(follows ? "follow" : "stay") + (leaving ? "deletions: {when: beds = -1}\n" : "");
     }
 
     String guest() {
@@ -50,7 +53,7 @@ record FactSettings(String onRepeat, String cancelled, String unmatched, boolean
         return """
                 fact: stay
                 from:
-                  files: "stays-{date}.csv"
+                  files: "stays-{date}*.csv"
                   columns: {no: integer, code: varchar, guest_no: integer, night_on: date, paid: integer, status: varchar}
                 grain: no
                 lookups: {hut: {as-of: night_on, unmatched: %s}, guest: }
@@ -63,7 +66,10 @@ record FactSettings(String onRepeat, String cancelled, String unmatched, boolean
     }
 
     String rows() {
-        return "select no, hut_key, guest_key, night_on, paid, " + (marks() ? "is_deleted" : "false")
-                + ", inserted_by, updated_by from fact_stay order by no";
+        return "select no, hut_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by, count(*)"
+                + " from (select no % " + ReferenceFacts.APART + " as no, hut_key, guest_key, night_on, paid, "
+                + (marks() ? "is_deleted" : "false as is_deleted")
+                + ", inserted_by, updated_by from fact_stay) as alike"
+                + " group by no, hut_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by order by no";
     }
 }

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.load.TestWarehouses;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
 import java.nio.file.Path;
@@ -24,6 +25,8 @@ import org.junit.jupiter.api.io.TempDir;
 class RandomFactsTest {
 
     private static final int LOADS = 5;
+    private static final int COPIES = 12_000;
+    private static final int FILES = 3;
     private static final LocalDate START = LocalDate.of(2026, 3, 1);
 
     @TempDir
@@ -33,7 +36,15 @@ class RandomFactsTest {
     void everyRowAndCountEqualsTheReference() {
         int scenarios = Integer.getInteger("deliveries", 120) / LOADS;
         long seed = Long.getLong("seed", 20_260_401);
-        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
+        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each, 1).run());
+    }
+
+    /** The same for thousands of facts that are alike, in several files, beyond a row group, with all threads. */
+    @Test
+    void largeDeliveriesAreRightToo() {
+        long seed = Long.getLong("seed", 20_260_402);
+        LongStream.range(seed, seed + Long.getLong("large", TestWarehouses.onServer() ? 0 : 2))
+                .forEach(each -> new Scenario(each, COPIES).run());
     }
 
     /** Where every change is delivered once, a star that got facts first ends like one that got everything in order. */
@@ -41,7 +52,7 @@ class RandomFactsTest {
     void factsThatCameFirstEndLikeFactsThatCameInOrder() {
         for (long seed = 1; seed <= 8; seed++) {
             Random random = new Random(seed);
-            FactSettings settings = new FactSettings("update", "none", "unknown", true, false);
+            FactSettings settings = new FactSettings("update", "none", "unknown", true, false, false);
             List<String> huts = new ArrayList<>();
             for (int hut = 0; hut < 5; hut++) {
                 for (int change = 0; change < 3; change++) {
@@ -89,13 +100,16 @@ class RandomFactsTest {
     /** A fact and some deliveries to it and its dimensions. */
     private final class Scenario {
         private final long seed;
+        private final int copies;
         private final Random random;
         private final FactSettings settings;
         private final ReferenceFacts reference;
         private int nextHut;
 
-        Scenario(long seed) {
+        /** @param copies how many facts there are of each that the reference knows */
+        Scenario(long seed, int copies) {
             this.seed = seed;
+            this.copies = copies;
             this.random = new Random(seed);
             this.settings = FactSettings.random(random);
             this.reference = new ReferenceFacts(settings);
@@ -103,6 +117,9 @@ class RandomFactsTest {
 
         void run() {
             try (TestStar star = star(settings, "s" + seed)) {
+                if (copies > 1) {
+                    star.warehouse().stager().execute("reset threads");
+                }
                 if (seed % 2 == 0) {
                     star.tight();
                 }
@@ -124,9 +141,7 @@ class RandomFactsTest {
             boolean delivers = number == 0 || random.nextInt(5) > 0;
             List<StagedFact> delivery = delivers ? delivery() : List.of();
             if (delivers) {
-                List<String> lines = new ArrayList<>(List.of(ReferenceFacts.HEADER));
-                delivery.forEach(row -> lines.add(row.csv()));
-                star.write("stays-" + day + ".csv", String.join("\n", lines) + "\n");
+                write(star, "stays-" + day, delivery);
             }
             List<TableEntry> tables = star.load(day).tables();
             TableEntry entry = tables.get(tables.size() - 1);
@@ -138,10 +153,25 @@ class RandomFactsTest {
                 return;
             }
             assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);
-            assertThat(star.rows(settings.rows())).as(what).isEqualTo(reference.rows());
+            assertThat(star.rows(settings.rows())).as(what).isEqualTo(reference.rows(copies));
+            reference.counts().replaceAll((name, rows) -> rows * copies);
+            reference.lookups().values().forEach(found -> found.replaceAll((word, rows) -> rows * copies));
             assertThat(entry.counts()).as(what + delivery).containsExactlyInAnyOrderEntriesOf(reference.counts());
             if (delivers) {
                 assertThat(entry.lookups()).as(what + delivery).isEqualTo(reference.lookups());
+            }
+        }
+
+        private void write(TestStar star, String name, List<StagedFact> delivery) {
+            int files = Math.min(copies, FILES);
+            for (int file = 0; file < files; file++) {
+                List<String> lines = new ArrayList<>(List.of(ReferenceFacts.HEADER));
+                for (int copy = file * copies / files; copy < (file + 1) * copies / files; copy++) {
+                    for (StagedFact row : delivery) {
+                        lines.add(row.csv(copy * ReferenceFacts.APART));
+                    }
+                }
+                star.write(name + (file == 0 ? "" : "-" + file) + ".csv", String.join("\n", lines) + "\n");
             }
         }
 
@@ -151,7 +181,8 @@ class RandomFactsTest {
             for (int hut = 0; hut < 5; hut++) {
                 if (random.nextInt(3) == 0) {
                     rows.append("h").append(hut).append(',').append(START.plusDays(random.nextInt(20) - 5));
-                    rows.append(',').append(nextHut++ % 7).append('\n');
+                    boolean leaves = settings.leaving() && random.nextInt(4) == 0;
+                    rows.append(',').append(leaves ? -1 : nextHut++ % 7).append('\n');
                 }
             }
             return rows.toString();
@@ -162,7 +193,10 @@ class RandomFactsTest {
             int count = random.nextInt(25);
             for (int row = 0; row < count; row++) {
                 boolean repeat = !rows.isEmpty() && random.nextInt(12) == 0;
-                rows.add(repeat ? rows.get(random.nextInt(rows.size())) : StagedFact.random(random, START));
+                rows.add(
+                        repeat
+                                ? rows.get(random.nextInt(rows.size()))
+                                : StagedFact.random(random, START, copies == 1 || seed % 2 == 1));
             }
             return rows;
         }

@@ -37,6 +37,7 @@ final class ReferenceDimension {
     private Map<String, Long> counts = Map.of();
     private Owners owners = new Owners();
     private LocalDate loadDate = LocalDate.MIN;
+    private LocalDate newestDate = LocalDate.MIN;
     private long load;
 
     ReferenceDimension(Settings settings) {
@@ -47,6 +48,7 @@ final class ReferenceDimension {
     Map<String, Long> load(List<StagedRow> delivery, Owners known, LocalDate date, long number) {
         owners = known;
         loadDate = date;
+        newestDate = date.isAfter(newestDate) ? date : newestDate;
         load = number;
         counts = new LinkedHashMap<>();
         COUNTED.forEach(name -> counts.put(name, 0L));
@@ -72,10 +74,15 @@ final class ReferenceDimension {
         for (List<String> key : present) {
             member(key, distinct(values.getOrDefault(key, Map.of())), distinct(deletions.getOrDefault(key, Map.of())));
         }
-        if (settings.full() && readable) {
+        if (settings.full() && readable && !isOlder()) {
             absent(present);
         }
         return counts;
+    }
+
+    /** An extract that is older than the newest one does not know who came or ended since. */
+    private boolean isOlder() {
+        return settings.full() && loadDate.isBefore(newestDate);
     }
 
     private LocalDate moment(StagedRow row) {
@@ -214,6 +221,10 @@ final class ReferenceDimension {
         Version version = member.newest();
         List<@Nullable Object> before = image(member, version);
         boolean returns = version.ended != null;
+        if (returns && isOlder()) {
+            count("unchanged");
+            return;
+        }
         version.over = row.over();
         version.versioned = versioned(row);
         version.ended = null;

@@ -16,6 +16,9 @@ import org.jspecify.annotations.Nullable;
 /** Loads facts as the rules say, row by row. */
 final class ReferenceFacts {
 
+    /** The numbers of facts that are alike are so far apart. */
+    static final int APART = 1000;
+
     static final String HEADER = "no,code,guest_no,night_on,paid,status";
 
     private static final class Row {
@@ -68,7 +71,8 @@ final class ReferenceFacts {
         return counts.get("healed") + counts.get("followed");
     }
 
-    List<String> rows() {
+    /** @param copies how many facts there are of each that the reference knows */
+    List<String> rows(int copies) {
         return facts.entrySet().stream()
                 .map(entry -> {
                     Row row = entry.getValue();
@@ -80,7 +84,8 @@ final class ReferenceFacts {
                                     row.paid,
                                     row.marked,
                                     row.insertedBy,
-                                    row.updatedBy)
+                                    row.updatedBy,
+                                    copies)
                             .stream()
                             .map(String::valueOf)
                             .collect(Collectors.joining("|"));

@@ -69,7 +69,7 @@ record Settings(
         return """
                 dimension: thing
                 from:
-                  files: "day-{date}.csv"
+                  files: "day-{date}*.csv"
                   extract: %s
                   columns:
                     {status: varchar, effective: date, number: integer, first: varchar, over: varchar, zone: varchar,

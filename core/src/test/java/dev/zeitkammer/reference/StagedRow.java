@@ -45,12 +45,13 @@ record StagedRow(
         return code == null || part == null;
     }
 
-    String csv() {
+    /** @param copy what makes the member one of several that are alike */
+    String csv(String copy) {
         String sentText = sent == null ? "" : sent.toString();
         return String.join(
                 ",",
                 Arrays.asList(
-                                code,
+                                code == null ? null : code + copy,
                                 part,
                                 effective.toString(),
                                 first,

@@ -14,7 +14,8 @@ final class StoredMembers {
     /** What a lookup finds: a word of its counts, and the key. */
     record Found(String word, long key) {}
 
-    private record Since(LocalDate from, long key) {}
+    /** A version, and when its member was deleted, if it was. */
+    private record Since(LocalDate from, long key, @Nullable LocalDate ended) {}
 
     private final Map<String, List<Since>> huts = new HashMap<>();
     private final Map<String, Long> made = new HashMap<>();
@@ -22,13 +23,16 @@ final class StoredMembers {
 
     StoredMembers(TestStar star, long load) {
         for (String row : star.rows(
-                "select code, valid_from, hut_key, row_origin, inserted_by from dim_hut where hut_key > 0 order by code, valid_from")) {
+                "select code, valid_from, hut_key, row_origin, inserted_by, case when is_deleted then valid_to end from dim_hut where hut_key > 0 order by code, valid_from")) {
             String[] values = row.split("\\|");
             if (values[3].equals("placeholder") && Long.parseLong(values[4]) == load) {
                 made.put(values[0], Long.parseLong(values[2]));
             } else {
                 huts.computeIfAbsent(values[0], code -> new ArrayList<>())
-                        .add(new Since(LocalDate.parse(values[1]), Long.parseLong(values[2])));
+                        .add(new Since(
+                                LocalDate.parse(values[1]),
+                                Long.parseLong(values[2]),
+                                values[5].equals("null") ? null : LocalDate.parse(values[5])));
             }
         }
         for (String row : star.rows("select guest_no, guest_key from dim_guest where guest_key > 0")) {
@@ -49,11 +53,12 @@ final class StoredMembers {
         if (night.isBefore(versions.get(0).from())) {
             return new Found("early", versions.get(0).key());
         }
-        long key = versions.get(0).key();
+        Since valid = versions.get(0);
         for (Since version : versions) {
-            key = version.from().isAfter(night) ? key : version.key();
+            valid = version.from().isAfter(night) ? valid : version;
         }
-        return new Found("matched", key);
+        boolean ended = valid.ended() != null && !night.isBefore(valid.ended());
+        return new Found(ended ? "ended" : "matched", valid.key());
     }
 
     Found guest(@Nullable Integer guest) {

@@ -4,8 +4,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.load.Preview;
 import dev.zeitkammer.load.TestStar;
 import java.nio.file.Path;
+import java.time.Clock;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -69,14 +73,70 @@ class MadeOfOthersTest {
                         star.rows(
                                 "select booking_no, night_no, note, bookings_note, persons, paid from fact_night order by 1, 2"))
                 .containsExactly("1|1|x|first|2|21.00", "1|2|null|first|2|40.00", "2|1|null|second|3|null");
-        assertThat(entry.count("staged")).isEqualTo(4);
-        assertThat(star.setAside()).containsExactly("bad value|persons|many|4|3,many,third");
+        assertThat(entry.counts()).containsEntry("staged", 5L).containsEntry("setAside", 2L);
+        assertThat(star.setAside())
+                .containsExactlyInAnyOrder(
+                        "bad value|persons|many|4|3,many,third", "no partner|bookings|null|5|9,1,A,");
         star.write("nights.csv", "booking_no,night_no,tariff,note\n1,1,A,x\n1,1,A,other\n");
         star.loaded(DAY, "fact_night");
         assertThat(star.setAside())
                 .contains(
                         "conflicting duplicate|booking_no, night_no|null|2|1,1,A,x",
                         "conflicting duplicate|booking_no, night_no|null|3|1,1,A,other");
+    }
+
+    @Test
+    void rowsWithoutAPartnerAreLeftOutWhereThatIsSaid() {
+        join();
+        star.write("inputs/booking_nights.yaml", """
+                input: booking_nights
+                join:
+                  from: nights
+                  with:
+                    - {input: bookings, by: booking_no, without-partner: leave-out}
+                    - {input: tariffs, by: "nights.tariff = tariffs.code"}
+                """);
+        TableEntry entry = star.loaded(DAY, "fact_night");
+        assertThat(entry.counts()).containsEntry("new", 2L).containsEntry("staged", 4L);
+        assertThat(star.setAside())
+                .containsExactlyInAnyOrder("bad value|persons|many|4|3,many,third", "no partner|tariffs|null|4|2,1,Z,");
+    }
+
+    @Test
+    void everyRelationThatAJoinReadsIsMadeByTheStatementsShown() {
+        join();
+        StringBuilder before = new StringBuilder();
+        for (String sql : new Preview(star.project(), star.warehouse(), Clock.systemUTC())
+                .of(star.project().definition("night"))
+                .flatMap(Preview.Ready::staged)
+                .orElseThrow()
+                .statements()) {
+            Matcher read = Pattern.compile("zk_in_\\w+").matcher(sql.substring(Math.max(0, sql.indexOf("as\n"))));
+            while (read.find()) {
+                assertThat(before).contains("\"" + read.group() + "\" as");
+            }
+            before.append(sql).append('\n');
+        }
+        assertThat(before).contains("\"zk_in_bookings\" as");
+    }
+
+    @Test
+    void inputsWhoseNamesDifferByASignAreJoinedApart() {
+        star.write("inputs/a.yaml", "input: gräße\nfiles: bookings.csv\ncolumns: {persons: integer}\n")
+                .write("inputs/b.yaml", """
+                        input: booking_nights
+                        join:
+                          from: größe
+                          with: [{input: gräße, by: booking_no}]
+                        """)
+                .write("inputs/c.yaml", "input: größe\nfiles: nights.csv\n");
+        star.write("facts/night.yaml", """
+                fact: night
+                from: booking_nights
+                grain: [booking_no, night_no]
+                measures: {persons: integer}
+                """);
+        assertThat(star.loaded(DAY, "fact_night").count("new")).isEqualTo(3);
     }
 
     @Test

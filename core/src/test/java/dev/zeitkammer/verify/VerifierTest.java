@@ -82,6 +82,7 @@ class VerifierTest {
                 "update dim_hut set is_current = not is_current where code = 'A'|dim_hut: the current version is the newest: 2 of 2",
                 "update dim_hut set valid_to = date '2026-03-07' where code = 'A' and version = 1|dim_hut: versions do not overlap: 1 of 1",
                 "update dim_hut set valid_to = date '2026-02-07' where code = 'A' and version = 1|dim_hut: versions end after they begin: 1 of 1",
+                "update dim_hut set valid_to = valid_from where code = 'A' and version = 1|dim_hut: versions end after they begin: 1 of 1",
                 "update dim_hut set valid_to = date '2026-03-03' where code = 'A' and version = 1|dim_hut: gaps follow a deletion only: 1 of 1",
                 "update dim_hut set is_deleted = false where code = 'B'|dim_hut: gaps follow a deletion only: 1 of 1",
                 "update dim_hut set is_deleted = false where code = 'C'|'dim_hut: the newest version is open, or its member is deleted: 1 of 1'",

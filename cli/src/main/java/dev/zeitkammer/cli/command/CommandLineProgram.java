@@ -11,12 +11,14 @@ import dev.zeitkammer.staging.LoadDate;
 import java.io.PrintStream;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.InvalidPathException;
 import java.time.DateTimeException;
 import java.time.Duration;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -152,8 +154,12 @@ public final class CommandLineProgram {
             wrong.problems().forEach(problem -> output.error(problem.toString()));
         } else if (failure instanceof ZeitkammerException known) {
             output.error(known.getMessage());
+        } else if (failure instanceof InvalidPathException path) {
+            output.error("The path \"" + path.getInput().replace("\0", "␀") + "\" cannot be one: " + path.getReason());
         } else {
-            output.error("This is a fault of the program, not yours: " + failure + "; run the command again with -v and"
+            output.error("This is a fault of the program, not yours: "
+                    + Objects.requireNonNullElse(failure.getMessage(), "it said nothing more")
+                    + "; run the command again with -v and"
                     + " report what it prints (" + String.join(" ", Arrays.asList(args)) + ")");
         }
         if (root.options().verbose()) {

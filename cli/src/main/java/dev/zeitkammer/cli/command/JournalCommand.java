@@ -5,6 +5,7 @@ import dev.zeitkammer.books.Journal.Mark;
 import dev.zeitkammer.cli.output.JournalOutput;
 import dev.zeitkammer.cli.output.LoadOutput;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.MarkSetting;
 import dev.zeitkammer.load.MarkSetting.MarkChange;
@@ -41,6 +42,9 @@ final class JournalCommand extends BaseCommand {
 
     @Override
     int run() {
+        if (load != null && load < 1) {
+            throw new UsageException("The load is " + load + "; expected its number, 1 or more");
+        }
         Project project = project();
         if (marks.set != null) {
             String wanted = marks.set;

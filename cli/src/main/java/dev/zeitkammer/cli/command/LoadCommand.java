@@ -86,6 +86,7 @@ final class LoadCommand extends BaseCommand {
 
     @Override
     int run() {
+        checkJobs();
         Project project = project();
         tables.forEach(project::definition);
         List<LoadDate> days = days();
@@ -98,6 +99,12 @@ final class LoadCommand extends BaseCommand {
         });
     }
 
+    private void checkJobs() {
+        if (jobs < 1) {
+            throw new UsageException("--jobs is " + jobs + "; expected 1 or more");
+        }
+    }
+
     private List<LoadEntry> load(Project project, Warehouse warehouse, List<LoadDate> days) {
         Narrator narrator = new Narrator(output(), options(), warehouse);
         Loader loader = new Loader(project, warehouse, narrator, clock());
@@ -108,8 +115,7 @@ final class LoadCommand extends BaseCommand {
             if (isDone) {
                 continue;
             }
-            LoadEntry load =
-                    loader.load(new Request(day, wanted, withDimensions, !noAlign, waived(), false, Math.max(1, jobs)));
+            LoadEntry load = loader.load(new Request(day, wanted, withDimensions, !noAlign, waived(), false, jobs));
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);

@@ -42,6 +42,9 @@ final class ShowCommand extends BaseCommand {
 
     @Override
     int run() {
+        if (limit != null && limit < 0) {
+            throw new UsageException("--limit is " + limit + "; expected a number of rows, 0 or more");
+        }
         Project project = project();
         Definition definition = project.definition(table);
         boolean few = format() == Format.TEXT && limit == null;

@@ -1,6 +1,7 @@
 package dev.zeitkammer.cli.output;
 
 import java.io.PrintStream;
+import java.util.stream.Collectors;
 
 /** Where results go (standard output) and where everything else goes (standard error). */
 public final class Output {
@@ -47,6 +48,6 @@ public final class Output {
     }
 
     public void error(String message) {
-        aside(Style.bad("Error:") + " " + message);
+        aside(Style.bad("Error:") + " " + message.lines().map(Values::safe).collect(Collectors.joining("\n")));
     }
 }

@@ -38,12 +38,12 @@ public final class SetAsideOutput {
         }
         for (SetAsideRow row : rows) {
             output.line("load " + row.load() + ", " + row.table() + ": " + Style.bad(row.reason()) + detail(row));
-            output.line("  " + place(row) + Style.faint(row.text() == null ? "" : row.text()));
+            output.line("  " + place(row) + Style.faint(row.text() == null ? "" : Values.safe(row.text())));
         }
     }
 
     private static String detail(SetAsideRow row) {
-        String value = row.value() == null ? "" : row.value();
+        String value = row.value() == null ? "" : Values.safe(row.value());
         if (row.column() == null) {
             return value.isEmpty() ? "" : ": " + value;
         }

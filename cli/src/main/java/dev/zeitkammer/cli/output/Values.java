@@ -2,19 +2,26 @@ package dev.zeitkammer.cli.output;
 
 import java.math.BigDecimal;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.format.DateTimeFormatter;
 import java.time.temporal.ChronoUnit;
 import org.jspecify.annotations.Nullable;
 
 /** Values of the warehouse as the outputs write them: dates and timestamps in ISO 8601. */
 final class Values {
 
+    private static final int PICTURES = 0x2400;
+    private static final int DELETE = 0x7F;
+    private static final int DELETED = 0x2421;
+    private static final int LAST_CONTROL = 0xA0;
+    private static final int UNKNOWN = 0xFFFD;
     private static final String NULL = "null";
 
     private Values() {}
 
     /** For people; null is the word. */
     static String shown(@Nullable Object value) {
-        return value == null ? NULL : plain(value).replace("\r", "␍").replace("\n", "␊");
+        return value == null ? NULL : safe(plain(value));
     }
 
     /** For people; when a row was written, to the second. */
@@ -22,13 +29,33 @@ final class Values {
         return shown(stamp && value instanceof LocalDateTime at ? at.truncatedTo(ChronoUnit.SECONDS) : value);
     }
 
+    /** A text with pictures for control characters, so that data cannot steer the terminal. */
+    static String safe(String text) {
+        StringBuilder safe = new StringBuilder();
+        text.chars()
+                .forEach(character -> safe.append((char)
+                        (character < ' '
+                                ? PICTURES + character
+                                : character == DELETE
+                                        ? DELETED
+                                        : character > DELETE && character < LAST_CONTROL ? UNKNOWN : character)));
+        return safe.toString();
+    }
+
+    /** Moments always to the second, and finer where they are. */
     static String plain(Object value) {
+        if (value instanceof LocalDateTime moment) {
+            return DateTimeFormatter.ISO_LOCAL_DATE_TIME.format(moment);
+        }
+        if (value instanceof LocalTime time) {
+            return DateTimeFormatter.ISO_LOCAL_TIME.format(time);
+        }
         return value instanceof BigDecimal number ? number.toPlainString() : value.toString();
     }
 
     /** For JSON: numbers and booleans as they are, everything else as text. */
     static @Nullable Object json(@Nullable Object value) {
-        return value == null || value instanceof Number || value instanceof Boolean ? value : value.toString();
+        return value == null || value instanceof Number || value instanceof Boolean ? value : plain(value);
     }
 
     /** A number for people; nothing for 0. */

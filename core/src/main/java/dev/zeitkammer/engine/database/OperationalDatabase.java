@@ -49,6 +49,7 @@ public final class OperationalDatabase {
             properties.setProperty("user", address.user());
         }
         address.secret(folder).ifPresent(password -> properties.setProperty("password", password));
+        address.known();
         try (Connection connection =
                 Drivers.of(address.url(), address.shownUrl(), folder).connect(address.url(), properties)) {
             try {

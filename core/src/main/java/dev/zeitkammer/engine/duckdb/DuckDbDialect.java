@@ -3,6 +3,7 @@ package dev.zeitkammer.engine.duckdb;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import java.time.LocalDate;
+import java.util.Optional;
 
 /** SQL as the embedded warehouse writes it. */
 final class DuckDbDialect implements Dialect {
@@ -29,6 +30,31 @@ final class DuckDbDialect implements Dialect {
     @Override
     public String hash63(String text) {
         return "cast(cast('0x' || substr(md5(" + text + "), 1, 16) as ubigint) >> 1 as bigint)";
+    }
+
+    @Override
+    public Optional<String> atMost(String query, String most) {
+        return Optional.of(query + "\nlimit (" + most + ")");
+    }
+
+    @Override
+    public Optional<String> attempt(String expression) {
+        return Optional.of("try({'zk_v': " + expression + "})");
+    }
+
+    /**
+     * The engine keeps the columns of a select by a hash in which two columns of one name cancel each other, so that planning
+     * thousands of such values takes minutes; the branch that is never taken makes them differ.
+     */
+    @Override
+    public String either(String condition, String then, String otherwise) {
+        return "case when " + condition + " then " + then + " when false then " + then + " else " + otherwise + " end";
+    }
+
+    /** Two anti joins one above the other are estimated too small, and then the large side is built. */
+    @Override
+    public String lacks(String scratch, String alias) {
+        return alias + ".zk_row not in (select zk_row from " + scratch + ")";
     }
 
     @Override

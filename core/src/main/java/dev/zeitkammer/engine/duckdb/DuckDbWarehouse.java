@@ -16,6 +16,7 @@ import java.sql.Connection;
 import java.sql.Driver;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
@@ -25,6 +26,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalDouble;
+import java.util.OptionalLong;
 import java.util.Properties;
 import java.util.Set;
 import java.util.stream.Stream;
@@ -41,18 +43,22 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:duckdb:";
 
     private static final String BOOKS = "zeitkammer";
+    private static final String STAGING = "staging";
     private static final List<String> SETTINGS = List.of(
             "set integer_division = true",
             "set enable_progress_bar = true",
             "set enable_progress_bar_print = false",
-            "set TimeZone = 'UTC'");
+            "set TimeZone = 'UTC'",
+            WrittenRows.COUNTING);
 
     /** Below so many bytes one thread is faster than waking others, since most of the time goes into planning. */
     private static final long LIGHT = 4L << 20;
 
     private static final long LIGHT_HELD = 64L << 20;
 
-    private static final String SHARE = "50%";
+    /** The engine takes four fifths of the machine by itself; half of the machine is left to others. */
+    private static final double SHARE = 5.0 / 8;
+
     private static final int KILO = 1024;
 
     private final String title;
@@ -128,7 +134,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         Properties properties = new Properties();
         properties.setProperty("autoinstall_known_extensions", "false");
         properties.setProperty("autoload_known_extensions", "false");
-        properties.setProperty("memory_limit", memory.orElse(SHARE));
+        memory.ifPresent(limit -> properties.setProperty("memory_limit", limit));
         if (readOnly) {
             properties.setProperty("access_mode", "READ_ONLY");
         }
@@ -137,6 +143,9 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
             Connection connection = driver.connect(file == null ? URL : URL + file, properties);
             DuckDbWarehouse warehouse = new DuckDbWarehouse(connection, title, file, schema);
             SETTINGS.forEach(warehouse::execute);
+            if (memory.isEmpty()) {
+                warehouse.limit((long) (warehouse.memory() * SHARE));
+            }
             warehouse.expect(0);
             return warehouse;
         } catch (SQLException refused) {
@@ -171,11 +180,31 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     @Override
     public boolean fits(long bytes) {
+        return bytes <= memory();
+    }
+
+    /** The bytes that the engine takes at most. */
+    private double memory() {
         String[] limit = firstText("select current_setting('memory_limit')")
                 .orElse("0 bytes")
                 .split(" ");
         int power = Math.max(0, List.of("bytes", "KiB", "MiB", "GiB", "TiB").indexOf(limit[1]));
-        return bytes <= Double.parseDouble(limit[0]) * Math.pow(KILO, power);
+        return Double.parseDouble(limit[0]) * Math.pow(KILO, power);
+    }
+
+    private void limit(long bytes) {
+        execute("set memory_limit = '" + bytes + "B'");
+    }
+
+    @Override
+    protected OptionalLong written(Statement statement) throws SQLException {
+        OptionalLong told = super.written(statement);
+        return told.isPresent() ? told : WrittenRows.of(connection().unwrap(DuckDBConnection.class));
+    }
+
+    @Override
+    protected String counting(String scratch) {
+        return "select count(*), bit_xor(hash(zk_first)) from " + scratch + " as t(zk_first)";
     }
 
     private long held() {
@@ -297,6 +326,11 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    public String stagingSchema() {
+        return schema == null ? STAGING : STAGING + "_" + schema;
+    }
+
+    @Override
     public String book(String name) {
         return BOOKS + "." + name;
     }
@@ -311,9 +345,11 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         execute("create or replace temp table " + dialect.quote(scratch) + " ("
                 + dialect.list(columns, column -> dialect.quote(column.name()) + " " + dialect.type(column.type()))
                 + ")");
+        long appended = 0;
         try (DuckDBAppender appender =
                 connection().unwrap(DuckDBConnection.class).createAppender("temp", "main", scratch)) {
             for (List<@Nullable Object> row : rows) {
+                appended++;
                 appender.beginRow();
                 for (Object value : row) {
                     append(appender, value);
@@ -323,6 +359,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         } catch (SQLException failed) {
             throw failure(failed);
         }
+        brought(scratch, appended);
     }
 
     private static void append(DuckDBAppender appender, @Nullable Object value) throws SQLException {

@@ -4,6 +4,7 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.JdbcWarehouse;
+import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -32,6 +33,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:postgresql:";
 
     private static final String PUBLIC = "public";
+    private static final String STAGING = "staging";
 
     private final DatabaseAddress address;
     private final Path folder;
@@ -41,6 +43,8 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
     private @Nullable Warehouse stager;
+    private boolean holdsLock;
+    private long holder;
 
     private PostgresWarehouse(
             DatabaseAddress address, Path folder, Access access, Supplier<Warehouse> stagers, Connection connection)
@@ -55,7 +59,9 @@ public final class PostgresWarehouse extends JdbcWarehouse {
             statement.execute(
                     "set timezone = 'UTC'; set client_min_messages = error; set jit = off; set work_mem = '128MB';"
                             + " set temp_buffers = '64MB'; set search_path to "
-                            + dialect.quote(schema) + ", public; " + TryCasts.CREATION);
+                            + dialect.quote(schema) + ", public;"
+                            + " select set_config(name, '0', false) from pg_settings where name = 'idle_session_timeout';"
+                            + TryCasts.CREATION);
         }
         this.books = BooksSchema.of(this, schema);
     }
@@ -84,9 +90,50 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         }
     }
 
+    /** A connection that works for this one, as long as this one holds the lock. */
     @Override
     public Warehouse another() {
-        return open(address, folder, access, stagers);
+        PostgresWarehouse worker = open(address, folder, access, stagers);
+        if (holdsLock) {
+            worker.holder = number("select pg_backend_pid()");
+        }
+        return worker;
+    }
+
+    /**
+     * A worker keeps another load from beginning while its own transaction runs, and then looks whether the connection that it
+     * works for still has the lock: nobody can take it in between.
+     */
+    @Override
+    protected void begun() {
+        if (holder == 0) {
+            return;
+        }
+        boolean mayWork = query(
+                        "select pg_try_advisory_xact_lock_shared(hashtextextended(?, 0))",
+                        row -> row.flag(1),
+                        working())
+                .get(0);
+        boolean isHeld = number(
+                        "select count(*) from pg_locks where locktype = 'advisory' and granted and pid = ?"
+                                + " and ((cast(classid as bigint) << 32) | cast(objid as bigint)) = hashtextextended(?, 0)",
+                        holder,
+                        lockName())
+                > 0;
+        if (!mayWork || !isHeld) {
+            throw new WarehouseException(
+                    "The load lost its lock, since the connection that held it ended (see idle_session_timeout of the"
+                            + " server); nothing more is loaded. Load again",
+                    null);
+        }
+    }
+
+    private String lockName() {
+        return "zeitkammer " + books;
+    }
+
+    private String working() {
+        return lockName() + " working";
     }
 
     @Override
@@ -160,14 +207,34 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    public String stagingSchema() {
+        return schema.equals(PUBLIC) ? STAGING : STAGING + "_" + schema;
+    }
+
+    @Override
     public String book(String name) {
         return dialect.quote(books) + "." + name;
     }
 
     @Override
     public boolean lock() {
-        return query("select pg_try_advisory_lock(hashtextextended(?, 0))", row -> row.flag(1), "zeitkammer " + books)
+        holdsLock = query("select pg_try_advisory_lock(hashtextextended(?, 0))", row -> row.flag(1), lockName())
                 .get(0);
+        if (holdsLock && !nobodyWorks()) {
+            query("select pg_advisory_unlock(hashtextextended(?, 0))", row -> row.flag(1), lockName());
+            holdsLock = false;
+        }
+        return holdsLock;
+    }
+
+    /** Whether no worker of a load that lost its lock is in the middle of a table. */
+    private boolean nobodyWorks() {
+        boolean nobody = query("select pg_try_advisory_lock(hashtextextended(?, 0))", row -> row.flag(1), working())
+                .get(0);
+        if (nobody) {
+            query("select pg_advisory_unlock(hashtextextended(?, 0))", row -> row.flag(1), working());
+        }
+        return nobody;
     }
 
     @Override
@@ -194,7 +261,9 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         String copy = "copy pg_temp." + dialect.quote(scratch) + " ("
                 + dialect.list(columns, column -> dialect.quote(column.name())) + ") from stdin (format csv)";
         try {
-            connection().unwrap(PGConnection.class).getCopyAPI().copyIn(copy, rows);
+            brought(
+                    scratch,
+                    connection().unwrap(PGConnection.class).getCopyAPI().copyIn(copy, rows));
         } catch (SQLException failed) {
             throw failure(failed);
         } catch (IOException failed) {
@@ -220,6 +289,11 @@ public final class PostgresWarehouse extends JdbcWarehouse {
                     rows -> copyIn(scratch, columns, rows));
         } catch (IOException failed) {
             throw new WarehouseException("Cannot hand rows over: " + failed.getMessage(), failed);
+        }
+        long staged = from.number("select count(*) from " + scratch);
+        long taken = number("select count(*) from " + scratch);
+        if (staged != taken) {
+            throw new LostRowsException("of " + staged + " staged rows it took over " + taken);
         }
     }
 

@@ -245,4 +245,29 @@ class ServerTest {
         files.write("secrets/pg", "any\n");
         Warehouses.open(noFile, folder, Access.WRITE).close();
     }
+
+    @Test
+    void workersWriteOnlyAsLongAsTheirLoadHoldsTheLock() {
+        try (Warehouse main = open();
+                Warehouse other = open()) {
+            assertThat(main.lock()).isTrue();
+            assertThat(main.firstText("select current_setting('idle_session_timeout')"))
+                    .contains("0");
+            try (Warehouse worker = main.another()) {
+                assertThat(worker.<Boolean>inTransaction(() -> true)).isTrue();
+                long pid = main.number("select pg_backend_pid()");
+                boolean taken = worker.inTransaction(() -> {
+                    other.query("select pg_terminate_backend(?, 5000)", row -> row.flag(1), (int) pid);
+                    return other.lock();
+                });
+                assertThat(taken).as("the worker is in the middle of a table").isFalse();
+                assertThat(other.lock()).isTrue();
+                assertThatThrownBy(() -> worker.inTransaction(() -> true))
+                        .isInstanceOf(WarehouseException.class)
+                        .hasMessageContaining("lost its lock");
+            }
+        } catch (WarehouseException closingWhatWasEnded) {
+            assertThat(closingWhatWasEnded).hasMessageContaining("lost");
+        }
+    }
 }

@@ -1,0 +1,17 @@
+package dev.zeitkammer.engine;
+
+/** Numbers of rows in messages. */
+public final class Counted {
+
+    private Counted() {}
+
+    /** Such as {@code 1 row} or {@code 3 rows}. */
+    public static String rows(long number) {
+        return number == 1 ? "1 row" : number + " rows";
+    }
+
+    /** Such as {@code 1 row has} or {@code 3 rows have}. */
+    public static String rowsHave(long number) {
+        return rows(number) + (number == 1 ? " has" : " have");
+    }
+}
