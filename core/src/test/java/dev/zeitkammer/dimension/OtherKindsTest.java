@@ -233,7 +233,7 @@ class OtherKindsTest {
     @Test
     @Timeout(value = 300, threadMode = Timeout.ThreadMode.SEPARATE_THREAD)
     void threeThousandColumns() {
-        int many = TestWarehouses.onServer() ? 1_000 : 3_000;
+        int many = TestWarehouses.onServer() ? 900 : 3_000; // a row of a server fits into a page
         String header = IntStream.range(0, many).mapToObj(i -> "c" + i).collect(Collectors.joining(","));
         String numbers = IntStream.range(0, many).mapToObj(String::valueOf).collect(Collectors.joining(","));
         star.write("dimensions/wide.yaml", """
@@ -248,8 +248,8 @@ class OtherKindsTest {
         assertThat(star.loaded("2026-03-02", "dim_wide").counts())
                 .containsEntry("versioned", 1L)
                 .containsEntry("unchanged", 1L);
-        assertThat(star.rows("select code, version, c0, c999 from dim_wide where wide_key > 0 order by 1, 2"))
-                .containsExactly("A|1|0|999", "B|1|0|999", "B|2|90|999");
+        assertThat(star.rows("select code, version, c0, c800 from dim_wide where wide_key > 0 order by 1, 2"))
+                .containsExactly("A|1|0|800", "B|1|0|800", "B|2|90|800");
     }
 
     @Test
