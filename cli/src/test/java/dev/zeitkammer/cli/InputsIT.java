@@ -111,6 +111,37 @@ class InputsIT {
     }
 
     @Test
+    void showsWhatWaitsAndSinceWhen() {
+        here.write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom: {files: \"huts-{date}.csv\"}\nkey: code\nattributes: {}\n");
+        here.write("facts/night.yaml", """
+                fact: night
+                from: {files: "nights-{date}.csv"}
+                grain: no
+                lookups: {hut: {unmatched: wait}}
+                """);
+        here.write("huts-2026-03-01.csv", "code\nA\n");
+        here.write("nights-2026-03-01.csv", "no,code\n1,A\n2,B\n3,C\n");
+        assertThat(ok("load", "--date", "2026-03-01").out()).contains("2 rows wait to be staged again");
+        here.write("huts-2026-03-03.csv", "code\nB\n");
+        here.write("nights-2026-03-03.csv", "no,code\n4,A\n");
+        ok("load", "--date", "2026-03-03");
+        assertThat(ok("set-aside", "--waiting").out().lines())
+                .containsExactly(
+                        "fact_night, since 2026-03-01 (load 1, 2 days): unmatched in code: \"C\"",
+                        "  nights-2026-03-01.csv:4: 3,C");
+        assertThat(ok("set-aside", "--waiting", "--format", "csv").out().lines())
+                .containsExactly(
+                        "load,table,reason,column,value,file,line,text,since,days",
+                        "1,fact_night,unmatched,code,C,nights-2026-03-01.csv,4,\"3,C\",2026-03-01,2");
+        ok("set-aside", "--waiting", "--to", "back.csv");
+        assertThat(here.read("back.csv")).isEqualTo("no,code\n3,C\n");
+        assertThat(ok("set-aside", "--waiting", "2").out()).isEqualTo("No rows wait.\n");
+        assertThat(ok("set-aside").out()).isEqualTo("No rows were set aside.\n");
+    }
+
+    @Test
     void writesRowsSetAsideBackInTheFormTheyCameIn() {
         here.write("dimensions/hut.yaml", """
                 dimension: hut

@@ -17,6 +17,9 @@ enum BookTable {
     PLACEHOLDERS("load bigint, table_name varchar, inserted bigint"),
     UNMATCHED("load bigint, table_name varchar, role varchar, found varchar, natural_key varchar, staged_rows bigint"),
     MARKS("table_name varchar, input varchar, column_name varchar, mark varchar"),
+    WAITING_ROWS(
+            "table_name varchar, input varchar, staged_row bigint, load bigint, reason varchar, column_name varchar,"
+                    + " bad_value varchar, file varchar, line bigint, row_text varchar, staged_values varchar"),
     WAITING(
             "table_name varchar, role varchar, grain varchar, as_of varchar, key_1 varchar, key_2 varchar, key_3 varchar,"
                     + " key_4 varchar, key_5 varchar, key_6 varchar, key_7 varchar, key_8 varchar");

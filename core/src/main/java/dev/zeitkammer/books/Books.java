@@ -4,6 +4,7 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.RowForm;
+import dev.zeitkammer.staging.WaitingRow;
 import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -12,6 +13,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -126,20 +128,72 @@ public final class Books {
         if (rows.isEmpty()) {
             return;
         }
-        List<Column> columns = List.of(
-                new Column("load", SqlType.BIGINT),
-                new Column("table_name", SqlType.VARCHAR),
-                new Column("reason", SqlType.VARCHAR),
-                new Column("column_name", SqlType.VARCHAR),
-                new Column("bad_value", SqlType.VARCHAR),
-                new Column("file", SqlType.VARCHAR),
-                new Column("line", SqlType.BIGINT),
-                new Column("row_text", SqlType.VARCHAR));
-        warehouse.carry(CARRIED, columns, () -> rows.stream().map(Books::values).iterator());
+        carry(
+                BookTable.SET_ASIDE,
+                List.of(
+                        new Column("load", SqlType.BIGINT),
+                        new Column("table_name", SqlType.VARCHAR),
+                        new Column("reason", SqlType.VARCHAR),
+                        new Column("column_name", SqlType.VARCHAR),
+                        new Column("bad_value", SqlType.VARCHAR),
+                        new Column("file", SqlType.VARCHAR),
+                        new Column("line", SqlType.BIGINT),
+                        new Column("row_text", SqlType.VARCHAR)),
+                () -> rows.stream().map(Books::values).iterator());
+    }
+
+    /** Adds many rows to a table of the books, in bulk. */
+    private void carry(BookTable table, List<Column> columns, Iterable<List<@Nullable Object>> rows) {
+        warehouse.carry(CARRIED, columns, rows);
         String names = warehouse.dialect().list(columns, Column::name);
-        warehouse.execute(
-                "insert into " + warehouse.book("set_aside") + " (" + names + ") select " + names + " from " + CARRIED);
+        warehouse.execute("insert into " + warehouse.book(table.tableName()) + " (" + names + ") select " + names
+                + " from " + CARRIED);
         warehouse.dropScratch(CARRIED);
+    }
+
+    /** The rows of an input that wait for somebody, the oldest first. */
+    public List<WaitingRow> waitingRows(String table, String input) {
+        return new Journal(warehouse)
+                .waiting("where table_name = ? and input = ?", table, input).stream()
+                        .map(WaitingEntry::row)
+                        .toList();
+    }
+
+    /**
+     * Keeps the rows of a table that wait, those that waited and still do among them.
+     *
+     * @param waited the rows that were staged again
+     */
+    public void keepWaiting(long load, String table, List<WaitingRow> waited, List<WaitingRow> waiting) {
+        for (String input : waited.stream().map(WaitingRow::input).collect(Collectors.toSet())) {
+            warehouse.update(
+                    "delete from " + warehouse.book("waiting_rows") + " where table_name = ? and input = ?",
+                    table,
+                    input);
+        }
+        if (waiting.isEmpty()) {
+            return;
+        }
+        long nth = warehouse.number("select count(*) from " + warehouse.book("waiting_rows") + " where load = " + load);
+        List<WaitingRow> kept = new ArrayList<>();
+        for (WaitingRow row : waiting) {
+            kept.add(row.since() > 0 ? row : row.kept(load, WaitingRow.number(load, ++nth)));
+        }
+        carry(
+                BookTable.WAITING_ROWS,
+                List.of(
+                        new Column("table_name", SqlType.VARCHAR),
+                        new Column("input", SqlType.VARCHAR),
+                        new Column("staged_row", SqlType.BIGINT),
+                        new Column("load", SqlType.BIGINT),
+                        new Column("reason", SqlType.VARCHAR),
+                        new Column("column_name", SqlType.VARCHAR),
+                        new Column("bad_value", SqlType.VARCHAR),
+                        new Column("file", SqlType.VARCHAR),
+                        new Column("line", SqlType.BIGINT),
+                        new Column("row_text", SqlType.VARCHAR),
+                        new Column("staged_values", SqlType.VARCHAR)),
+                () -> kept.stream().map(row -> WaitingEntry.values(table, row)).iterator());
     }
 
     /** Keeps the forms in which the files of rows came that a load sets aside. */
@@ -157,7 +211,12 @@ public final class Books {
                         .toList());
     }
 
-    private static List<Object> values(SetAsideRow row) {
+    /** The form in which a file came of which an earlier load kept rows. */
+    public Optional<RowForm> form(String table, String file) {
+        return new Journal(warehouse).form(table, file);
+    }
+
+    private static List<@Nullable Object> values(SetAsideRow row) {
         return Arrays.asList(
                 row.load(), row.table(), row.reason(), row.column(), row.value(), row.file(), row.line(), row.text());
     }

@@ -5,6 +5,9 @@ import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.staging.RowForm;
+import dev.zeitkammer.staging.WaitingRow;
+import java.time.LocalDate;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -136,16 +139,70 @@ public final class Journal {
                 load.orElse(null));
     }
 
+    /** The rows that wait for somebody, the oldest first. */
+    public List<WaitingEntry> waiting() {
+        return hasBooks() ? waiting("") : List.of();
+    }
+
+    List<WaitingEntry> waiting(String condition, Object... values) {
+        Optional<LocalDate> newest = warehouse
+                .firstText("select max(load_date) from " + warehouse.book("loads"))
+                .map(Journal::day);
+        return warehouse.query(
+                "select w.table_name, l.load_date, w.input, w.staged_row, w.load, w.reason, w.column_name, w.bad_value,"
+                        + " w.file, w.line, w.row_text, w.staged_values from " + warehouse.book("waiting_rows")
+                        + " as w left join " + warehouse.book("loads") + " as l on l.load = w.load " + condition
+                        + " order by w.staged_row, w.table_name, w.input",
+                row -> new WaitingEntry(
+                        String.valueOf(row.text(1)),
+                        String.valueOf(row.text(2)),
+                        ChronoUnit.DAYS.between(day(String.valueOf(row.text(2))), newest.orElseThrow()),
+                        new WaitingRow(
+                                String.valueOf(row.text(3)),
+                                row.number(4),
+                                row.number(5),
+                                String.valueOf(row.text(6)),
+                                row.text(7),
+                                row.text(8),
+                                row.text(9),
+                                row.number(10),
+                                row.text(11),
+                                WaitingEntry.read(row.text(12)))),
+                values);
+    }
+
+    /** The day of a load date, which may have a time. */
+    private static LocalDate day(String date) {
+        return LocalDate.parse(date.substring(0, 10));
+    }
+
+    /** The form in which a file came of which rows were kept, by any load of a table; the newest one. */
+    Optional<RowForm> form(String table, String file) {
+        return warehouse
+                .query(
+                        "select kind, encoding, header from " + warehouse.book("forms")
+                                + " where table_name = ? and file = ? order by load desc limit 1",
+                        Journal::form,
+                        table,
+                        file)
+                .stream()
+                .findFirst();
+    }
+
+    private static RowForm form(Row found) {
+        return new RowForm(
+                RowForm.Kind.valueOf(String.valueOf(found.text(1))),
+                String.valueOf(found.text(2)),
+                String.valueOf(found.text(3)));
+    }
+
     /** The form in which the rows of a file came that a load set aside. */
     public Optional<RowForm> form(SetAsideRow row) {
         return warehouse
                 .query(
                         "select kind, encoding, header from " + warehouse.book("forms")
                                 + " where load = ? and table_name = ? and file = ?",
-                        found -> new RowForm(
-                                RowForm.Kind.valueOf(String.valueOf(found.text(1))),
-                                String.valueOf(found.text(2)),
-                                String.valueOf(found.text(3))),
+                        Journal::form,
                         row.load(),
                         row.table(),
                         row.file())

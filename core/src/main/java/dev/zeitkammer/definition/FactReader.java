@@ -119,8 +119,9 @@ final class FactReader {
         }
         if (node.orElse(null) instanceof Node.Sequence list) {
             for (Node item : list.items()) {
+                Word name = new Word(owner + "_feed_" + (1 + list.items().indexOf(item)), owner.place());
                 fact.mappingOf(item, "a feed")
-                        .flatMap(mapping -> feed(mapping, owner))
+                        .flatMap(mapping -> feed(mapping, name))
                         .ifPresent(feeds::add);
             }
         }
@@ -128,7 +129,7 @@ final class FactReader {
     }
 
     private Optional<Feed> feed(Node.Mapping mapping, Word owner) {
-        Section section = Section.of(mapping, "a feed", problems, "from", "match", "updates");
+        Section section = Section.of(mapping, "a feed", problems, "from", "match", "updates", "without-fact");
         Optional<Input> from = inputs.from(section, owner);
         List<Word> stored = new ArrayList<>();
         List<Word> match = new ArrayList<>();
@@ -152,7 +153,8 @@ final class FactReader {
             problems.add(
                     section.place(), "\"updates\" is missing; expected the roles and measures that the feed writes");
         }
-        return from.map(input -> new Feed(input, stored, match, updates));
+        return from.map(input ->
+                new Feed(input, stored, match, updates, section.choice("without-fact", Feed.WithoutFact.class)));
     }
 
     private List<Measure> measures(Node.Mapping mapping) {

@@ -7,8 +7,15 @@ import java.util.List;
  *
  * @param match the stored columns by which rows are found, and in the same order the staged columns that hold their values
  * @param updates the roles of lookups, and the measures, that it writes
+ * @param withoutFact what becomes of a row that finds no fact
  */
-public record Feed(Input from, List<Word> stored, List<Word> match, List<Word> updates) {
+public record Feed(Input from, List<Word> stored, List<Word> match, List<Word> updates, WithoutFact withoutFact) {
+
+    /** What becomes of a row that finds no fact. */
+    public enum WithoutFact {
+        SET_ASIDE,
+        WAIT
+    }
 
     public Feed {
         stored = List.copyOf(stored);

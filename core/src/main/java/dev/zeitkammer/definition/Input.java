@@ -84,6 +84,7 @@ public record Input(
     /** What becomes of a row whose partner is not there. */
     public enum WithoutPartner {
         SET_ASIDE,
+        WAIT,
         LEAVE_OUT
     }
 

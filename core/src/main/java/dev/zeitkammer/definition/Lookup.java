@@ -23,6 +23,7 @@ public record Lookup(
         UNKNOWN,
         SET_ASIDE,
         PLACEHOLDER,
+        WAIT,
         STOP
     }
 

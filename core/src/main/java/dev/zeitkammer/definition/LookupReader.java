@@ -60,7 +60,7 @@ final class LookupReader {
                 .isPresent()) {
             problems.add(
                     section.placeOf("unmatched"),
-                    "placeholders are made for facts; a lookup of a dimension can be unknown, set-aside or stop");
+                    "placeholders are made for facts; a lookup of a dimension can be unknown, set-aside, wait or stop");
         }
         return lookup(role, section).flatMap(lookup -> {
             if (hierarchy

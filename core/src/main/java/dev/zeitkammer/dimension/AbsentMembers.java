@@ -6,6 +6,7 @@ import static dev.zeitkammer.step.Sieve.MADE;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.List;
@@ -71,8 +72,9 @@ final class AbsentMembers {
         String unreadable = table.keys().stream()
                 .map(key -> dialect.column("u", key) + " is null")
                 .collect(Collectors.joining(" or "));
-        return undeleted() + "\n  and not exists (select 1 from " + DELIVERY + " as d where "
-                + dialect.allEqual(table.keys(), "d", "c") + ")\n  and not exists (select 1 from " + DELIVERY
+        return undeleted() + "\n  and not exists (select 1 from " + DELIVERY + " as d where not "
+                + WaitingRow.hasWaited("d.zk_row") + " and " + dialect.allEqual(table.keys(), "d", "c")
+                + ")\n  and not exists (select 1 from " + DELIVERY
                 + " as u where " + unreadable + ")";
     }
 

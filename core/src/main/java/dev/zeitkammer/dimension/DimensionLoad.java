@@ -159,7 +159,7 @@ public final class DimensionLoad implements TableLoad {
         Plan plan = steps.plan(
                 delivery(table, staged, stamp, lookups),
                 sameValues(table, lookups),
-                isOlder ? Extract.OLDER : staged.unusable().isEmpty() ? Extract.READABLE : Extract.UNREADABLE);
+                isOlder ? Extract.OLDER : staged.areComplete() ? Extract.READABLE : Extract.UNREADABLE);
         return (isOlder ? prepared.noting(olderExtract(stamp)) : prepared).with(plan);
     }
 
@@ -416,7 +416,7 @@ public final class DimensionLoad implements TableLoad {
 
     private DeliveryRows delivery(DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups) {
         Dialect dialect = warehouse.dialect();
-        DeliveryQuery query = new DeliveryQuery(warehouse);
+        DeliveryQuery query = new DeliveryQuery(warehouse, staged);
         Moments moments = new Moments(table, dialect);
         Optional<Word> effective = definition.history().effective();
         if (effective.isPresent()) {

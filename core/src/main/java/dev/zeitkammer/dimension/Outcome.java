@@ -11,7 +11,8 @@ enum Outcome {
     CLOSED("closed"),
     UNCHANGED("unchanged"),
     REPEATED("repeated"),
-    SET_ASIDE("setAside");
+    SET_ASIDE("setAside"),
+    WAITING("waiting");
 
     private final String word;
 

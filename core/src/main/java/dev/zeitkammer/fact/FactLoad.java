@@ -42,6 +42,7 @@ public final class FactLoad implements TableLoad {
             "ignored",
             "repeated",
             "setAside",
+            "waiting",
             "removed",
             "healed",
             "followed");
@@ -157,10 +158,7 @@ public final class FactLoad implements TableLoad {
         FactTable table =
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
         FactSteps steps = new FactSteps(table, lookups, warehouse, stamp, books, isLargeAndNew(staged));
-        return new Prepared(
-                alignment(table),
-                List.of(),
-                steps.plan(delivery, staged.unusable().isEmpty()));
+        return new Prepared(alignment(table), List.of(), steps.plan(delivery, staged.areComplete()));
     }
 
     /** What makes the table fit; a lookup that is added finds its members by natural keys that the facts store. */
@@ -223,7 +221,7 @@ public final class FactLoad implements TableLoad {
     }
 
     private DeliveryRows delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
-        DeliveryQuery query = new DeliveryQuery(warehouse);
+        DeliveryQuery query = new DeliveryQuery(warehouse, staged);
         Optional<String> deletes =
                 definition.deletions().map(deletion -> "coalesce(" + Expressions.sql(deletion.when()) + ", false)");
         query.raw(deletes.orElse("false"), "zk_deletes");

@@ -14,6 +14,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.lookup.MissingMembers;
+import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Plan;
@@ -267,8 +268,8 @@ final class FactSteps {
     private String noLongerDelivered() {
         String period = periodName();
         List<String> conditions = new ArrayList<>();
-        conditions.add(
-                "f.%s in (select p.%s from %s as p)".formatted(dialect.quote(period), dialect.quote(period), LOADED));
+        conditions.add("f.%s in (select p.%s from %s as p where not %s)"
+                .formatted(dialect.quote(period), dialect.quote(period), LOADED, WaitingRow.hasWaited("p.zk_row")));
         conditions.add("not exists (select 1 from %s as n where %s)"
                 .formatted(hasRoleInGrain() ? LOADED : DELIVERY, dialect.allEqual(table.grainNames(), "n", "f")));
         if (hasRoleInGrain()) {
@@ -302,7 +303,7 @@ final class FactSteps {
     /** Whether a staged row, u, is of the grain of a fact, f: a role by the business key of the member that it stores. */
     private List<String> sameNaturalGrain() {
         List<String> conditions = new ArrayList<>();
-        conditions.add("o.zk_outcome = 'setAside'");
+        conditions.add("o.zk_outcome in ('setAside', 'waiting')");
         if (!table.stagedGrainNames().isEmpty()) {
             conditions.add(dialect.allEqual(table.stagedGrainNames(), "u", "f"));
         }
@@ -388,13 +389,14 @@ final class FactSteps {
 
     private List<Counting> counts(boolean replaces) {
         boolean ignores = table.definition().onRepeat() == OnRepeat.IGNORE;
-        String rest = "staged - repeated - aside - inserted - updated";
+        String rest = "staged - repeated - aside - waiting - inserted - updated";
         String sql = """
-                select staged, inserted, updated, %s, %s, repeated, aside, removed%s, 0, 0
+                select staged, inserted, updated, %s, %s, repeated, aside, waiting, removed%s, 0, 0
                 from (select count(*) as staged from %s) as d,
                   (
                     select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
-                      count(case when zk_outcome = 'setAside' then 1 end) as aside
+                      count(case when zk_outcome = 'setAside' then 1 end) as aside,
+                      count(case when zk_outcome = 'waiting' then 1 end) as waiting
                     from %s
                   ) as o,
                   (

@@ -104,7 +104,7 @@ final class FeedLoad implements TableLoad {
         FactTable table = FactLoad.standing(definition, conventions, warehouse);
         List<LookupSql> looking = new ArrayList<>();
         lookups.forEach(lookup -> looking.add(source.ofFact(looking.size(), lookup, staged)));
-        DeliveryQuery query = new DeliveryQuery(warehouse);
+        DeliveryQuery query = new DeliveryQuery(warehouse, staged);
         for (int index = 0; index < feed.match().size(); index++) {
             query.staged(
                     stagedName(staged, feed.match().get(index)),

@@ -8,6 +8,7 @@ import static dev.zeitkammer.step.Sieve.OUT;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.definition.Feed;
+import dev.zeitkammer.definition.Feed.WithoutFact;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
@@ -95,10 +96,11 @@ final class FeedSteps {
     private String noFact() {
         return """
                 insert into %s
-                select r.zk_row, 'setAside', 'no fact', %s, cast(null as varchar)
+                select r.zk_row, '%s', 'no fact', %s, cast(null as varchar)
                 from %s as r
                 where not exists (select 1 from %s as f where %s)""".formatted(
                         OUT,
+                        feed.withoutFact() == WithoutFact.WAIT ? Sieve.WAITING : "setAside",
                         dialect.text(feed.match().stream().map(Word::text).collect(Collectors.joining(", "))),
                         ROWS,
                         target,
@@ -156,11 +158,12 @@ final class FeedSteps {
 
     private List<Counting> counts() {
         String sql = """
-                select staged, 0, updated, staged - repeated - aside - updated, 0, repeated, aside, 0, 0, 0
+                select staged, 0, updated, staged - repeated - aside - waiting - updated, 0, repeated, aside, waiting, 0, 0, 0
                 from (select count(*) as staged from %s) as d,
                   (
                     select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
-                      count(case when zk_outcome = 'setAside' then 1 end) as aside
+                      count(case when zk_outcome = 'setAside' then 1 end) as aside,
+                      count(case when zk_outcome = 'waiting' then 1 end) as waiting
                     from %s
                   ) as o,
                   (select count(distinct zk_row) as updated from %s) as c""".formatted(DELIVERY, OUT, CHANGES);

@@ -76,7 +76,7 @@ final class Upkeep {
         healing.forEach(lookup -> application.add(move(lookup, HEALED, "heal")));
         healing.forEach(lookup -> application.add(waiting.found(lookup, HEALED)));
         following.forEach(each -> application.add(move(each.lookup(), FOLLOWED, "follow")));
-        String counted = "select 0, 0, 0, 0, 0, 0, 0, 0, (select count(distinct zk_grain) from " + HEALED
+        String counted = "select 0, 0, 0, 0, 0, 0, 0, 0, 0, (select count(distinct zk_grain) from " + HEALED
                 + "), (select count(distinct zk_grain) from " + FOLLOWED + ")";
         String written = "select 0, (select count(distinct zk_grain) from (select zk_grain from " + HEALED
                 + " union all select zk_grain from " + FOLLOWED + ") as moved)";

@@ -10,11 +10,14 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.RowForm;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.step.Stamp;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** What a delivery leaves beside its table: decided types, high-water marks, forms of files, retained rows. */
 final class DeliveryBooks {
@@ -34,20 +37,28 @@ final class DeliveryBooks {
     }
 
     /** Enters it, in the transaction of the table. */
-    void enter(StagedRows rows, List<SetAsideRow> setAside) {
-        keepForms(setAside, rows);
+    void enter(StagedRows rows, List<SetAsideRow> setAside, List<WaitingRow> waiting) {
+        keepForms(
+                Stream.concat(
+                        setAside.stream().map(SetAsideRow::file),
+                        waiting.stream().map(WaitingRow::file)),
+                rows);
+        if (!waiting.isEmpty() || rows.hasWaited()) {
+            books.keepWaiting(stamp.load(), definition.table(), rows.waited(), waiting);
+        }
         retain(rows);
         rows.inferred().forEach(books::noteTypes);
         noteMark(rows);
     }
 
     /** Keeps the forms of the files in which rows set aside came, so that they can be written back. */
-    void keepForms(List<SetAsideRow> set, StagedRows rows) {
+    void keepForms(Stream<@Nullable String> files, StagedRows rows) {
         Map<String, RowForm> forms = new LinkedHashMap<>();
-        set.stream()
-                .map(SetAsideRow::file)
-                .filter(Objects::nonNull)
-                .forEach(file -> forms.computeIfAbsent(file, rows.delivery()::form));
+        files.filter(Objects::nonNull)
+                .distinct()
+                .forEach(file -> rows.form(file)
+                        .or(() -> books.form(definition.table(), file))
+                        .ifPresent(form -> forms.put(file, form)));
         books.keepForms(stamp.load(), definition.table(), forms);
     }
 

@@ -109,7 +109,7 @@ public final class Preview {
     }
 
     private Earlier earlier() {
-        return hasBooks() ? new Earlier(new Books(warehouse)::decidedTypes, Map.of()) : Earlier.NOTHING;
+        return hasBooks() ? Earlier.withoutWaiting(new Books(warehouse)::decidedTypes, Map.of()) : Earlier.NOTHING;
     }
 
     private boolean hasBooks() {

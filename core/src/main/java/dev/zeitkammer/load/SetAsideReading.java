@@ -5,9 +5,12 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.Locator;
 import dev.zeitkammer.staging.Locator.Located;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.StagedRows.Waits;
 import dev.zeitkammer.staging.Unusable;
+import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Function;
@@ -37,18 +40,33 @@ final class SetAsideReading {
                 stamp.load(), table, lost.reason(), lost.column(), lost.value(), lost.file(), lost.line(), lost.text());
     }
 
-    /** A row that a step set aside, by the number of its staged row. */
+    /** A row that a step set aside or lets wait, by the number of its staged row. */
     private record Aside(
             long row,
             String reason,
             @Nullable String column,
-            @Nullable String text) {}
+            @Nullable String text,
+            boolean waits) {}
 
-    /** The rows that a plan set aside. */
-    List<SetAsideRow> of(Plan plan, StagedRows rows) {
-        List<Aside> asides = warehouse.query(
+    /** What a plan did not load of a delivery. */
+    record NotLoaded(List<SetAsideRow> setAside, List<WaitingRow> waiting) {}
+
+    /** The rows that a plan set aside, and those that wait. */
+    NotLoaded of(Plan plan, StagedRows rows) {
+        List<Aside> all = warehouse.query(
                 plan.setAside(),
-                row -> new Aside(row.number(1), String.valueOf(row.text(2)), row.text(3), row.text(4)));
+                row -> new Aside(row.number(1), String.valueOf(row.text(2)), row.text(3), row.text(4), row.flag(5)));
+        List<Aside> asides = all.stream().filter(aside -> !aside.waits()).toList();
+        Map<Long, Waits> waits = all.stream()
+                .filter(Aside::waits)
+                .collect(
+                        Collectors.toMap(Aside::row, aside -> new Waits(aside.reason(), aside.column(), aside.text())));
+        List<WaitingRow> waiting = new ArrayList<>(rows.waiting());
+        waiting.addAll(rows.waiting(waits));
+        return new NotLoaded(setAside(asides, rows), waiting);
+    }
+
+    private List<SetAsideRow> setAside(List<Aside> asides, StagedRows rows) {
         if (asides.isEmpty()) {
             return List.of();
         }

@@ -17,6 +17,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.load.SetAsideReading.NotLoaded;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
@@ -26,6 +27,7 @@ import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
@@ -49,7 +51,7 @@ final class TableRun {
     private static final long LARGE = 100_000;
     private static final Pattern WRITTEN = Pattern.compile("^[a-z ]+\"?(zk_\\w+)");
     private static final List<String> SCRATCH =
-            List.of("zk_read", "zk_made", "zk_match", "zk_keys", "zk_held", "zk_met", "zk_changes");
+            List.of("zk_staged_waited", "zk_read", "zk_made", "zk_match", "zk_keys", "zk_held", "zk_met", "zk_changes");
 
     private final Project project;
     private final Warehouse warehouse;
@@ -85,7 +87,7 @@ final class TableRun {
     }
 
     /** A delivery to the table; of a table that makes its own rows, none. */
-    private record Part(TableLoad load, Optional<Delivery> delivery) {}
+    private record Part(TableLoad load, Optional<Delivery> delivery, Earlier earlier) {}
 
     TableEntry run(Request request, long began) {
         TableLoad load = new TableLoads(project, warehouse).of(definition);
@@ -117,10 +119,10 @@ final class TableRun {
         all.addAll(load.feeds());
         List<Part> parts = new ArrayList<>();
         for (TableLoad each : all) {
-            Optional<Delivery> delivery =
-                    each.input().flatMap(input -> staging.delivery(input, stamp.date(), earlier()));
+            Earlier left = each == load ? earlier() : earlier().inside("feed");
+            Optional<Delivery> delivery = each.input().flatMap(input -> staging.delivery(input, stamp.date(), left));
             if (each.input().isEmpty() || delivery.isPresent()) {
-                parts.add(new Part(each, delivery));
+                parts.add(new Part(each, delivery, left));
             }
         }
         boolean feedsOnly = !parts.isEmpty() && parts.get(0).load() != load;
@@ -134,7 +136,7 @@ final class TableRun {
                         new Step.Write("stage", "Read " + delivery.shown() + " and convert its values.", "")));
         warehouse.expect(part.delivery().map(Delivery::bytes).orElse(0L));
         staged = part.delivery()
-                .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), earlier()))
+                .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), part.earlier()))
                 .orElse(null);
         if (staged != null) {
             listener.notes(definition.table(), staged.notes());
@@ -144,7 +146,11 @@ final class TableRun {
 
     private Earlier earlier() {
         if (earlier == null) {
-            earlier = new Earlier(books::decidedTypes, books.marks(definition.table()));
+            earlier = new Earlier(
+                    books::decidedTypes,
+                    books.marks(definition.table()),
+                    "",
+                    input -> books.waitingRows(definition.table(), input));
         }
         return earlier;
     }
@@ -304,13 +310,12 @@ final class TableRun {
     private void tally(Tally tally, Plan plan) {
         StagedRows rows = plan.setAside().equals(Plan.NOTHING.setAside()) ? null : staged;
         List<SetAsideRow> set = new ArrayList<>(rows == null ? List.of() : unusable());
-        tally.add(counts(plan, set.size()));
+        tally.add(counts(plan, set.size(), rows == null ? 0 : rows.waiting().size()));
         if (rows != null) {
-            set.addAll(aside.of(plan, rows));
-        }
-        books.keep(set);
-        if (rows != null) {
-            new DeliveryBooks(project, warehouse, definition, stamp).enter(rows, set);
+            NotLoaded notLoaded = aside.of(plan, rows);
+            set.addAll(notLoaded.setAside());
+            books.keep(set);
+            new DeliveryBooks(project, warehouse, definition, stamp).enter(rows, set, notLoaded.waiting());
         }
         plan.highestKey()
                 .map(warehouse::number)
@@ -381,15 +386,16 @@ final class TableRun {
         return entry;
     }
 
-    private Map<String, Map<String, Long>> counts(Plan plan, long unusable) {
+    private Map<String, Map<String, Long>> counts(Plan plan, long unusable, long waiting) {
         Map<String, Long> own = new LinkedHashMap<>();
         for (Counting counting : plan.counts()) {
             if (isDue(counting.onlyIf())) {
                 count(counting, own);
             }
         }
-        own.computeIfPresent("staged", (name, rows) -> rows + unusable);
+        own.computeIfPresent("staged", (name, rows) -> rows + unusable + waiting);
         own.computeIfPresent("setAside", (name, rows) -> rows + unusable);
+        own.computeIfPresent(Sieve.WAITING, (name, rows) -> rows + waiting);
         return Map.of("", own);
     }
 
@@ -407,7 +413,8 @@ final class TableRun {
         if (staged != null) {
             List<SetAsideRow> rows = unusable();
             books.keep(rows);
-            new DeliveryBooks(project, warehouse, definition, stamp).keepForms(rows, staged);
+            new DeliveryBooks(project, warehouse, definition, stamp)
+                    .keepForms(rows.stream().map(SetAsideRow::file), staged);
         }
     }
 

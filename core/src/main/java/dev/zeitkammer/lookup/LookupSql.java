@@ -426,7 +426,21 @@ public record LookupSql(
 
     /** The words of {@link Found} that set a row aside. */
     List<Found> settingAside() {
-        return having(Blank.SET_ASIDE, Unmatched.SET_ASIDE);
+        return having(Blank.SET_ASIDE, waits() ? Unmatched.WAIT : Unmatched.SET_ASIDE);
+    }
+
+    private boolean waits() {
+        return lookup.unmatched() == Unmatched.WAIT;
+    }
+
+    /** What becomes of a row that is out, over an alias of what was found and one of the delivery: it waits for a value only. */
+    String outcome(String found, String delivery) {
+        if (!waits()) {
+            return "'setAside'";
+        }
+        String dated = lookup.asOf().isEmpty() || within ? "" : " and " + delivery + "." + asOf() + " is not null";
+        return "case when " + isAny(found, List.of(Found.UNMATCHED)) + dated + " then '" + Sieve.WAITING
+                + "' else 'setAside' end";
     }
 
     /** The words of {@link Found} that stop the load. */

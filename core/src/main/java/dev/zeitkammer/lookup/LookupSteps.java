@@ -314,11 +314,12 @@ public final class LookupSteps {
     private Step setAside(LookupSql lookup) {
         String sql = """
                 insert into %s
-                select r.zk_row, 'setAside', 'unmatched', %s, %s
+                select r.zk_row, %s, 'unmatched', %s, %s
                 from %s as r
                 join %s as d on d.zk_row = r.zk_row
                 where r.zk_aside = %d""".formatted(
                         OUT,
+                        lookup.outcome("r", "d"),
                         dialect.text(lookup.columns()),
                         "case when " + lookup.isAny("r", List.of(Found.BLANK)) + " then null else "
                                 + lookup.naturalKey("d") + " end",
@@ -327,7 +328,7 @@ public final class LookupSteps {
                         lookup.number());
         return new Step.Write(
                 "unmatched, lookup " + lookup.lookup().role(),
-                "The definition sets rows aside whose value finds no member.",
+                "The definition sets rows aside whose value finds no member, or lets them wait.",
                 sql);
     }
 }

@@ -4,20 +4,22 @@ import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Input.Joined;
 import dev.zeitkammer.definition.Input.Match;
-import dev.zeitkammer.definition.Input.WithoutPartner;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.StagedRows.Waits;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 
@@ -39,6 +41,7 @@ final class JoinedRows extends Source {
     private final List<StagedRows> staged = new ArrayList<>();
     private final List<String> notes = new ArrayList<>();
     private final Map<Long, String> alone = new TreeMap<>();
+    private final Map<Long, String> waits = new TreeMap<>();
 
     /** The input, by its number in the join, and the column of it that a column of the join is. */
     private record Origin(int part, String column) {}
@@ -195,6 +198,8 @@ final class JoinedRows extends Source {
     private void withoutPartner() {
         notes.clear();
         alone.clear();
+        waits.clear();
+        Set<Long> leftOut = new HashSet<>();
         for (Joined joined : join.with()) {
             if (joined.optional()) {
                 continue;
@@ -204,23 +209,55 @@ final class JoinedRows extends Source {
                             + "\nwhere p0.zk_bad_column is null and " + alias(number(joined.input()))
                             + ".zk_row is null order by 1",
                     row -> row.number(1));
-            if (joined.withoutPartner() == WithoutPartner.SET_ASIDE) {
-                rows.forEach(row -> alone.putIfAbsent(row, joined.input().name().text()));
-            } else if (!rows.isEmpty()) {
-                notes.add(Counted.rowsHave(rows.size()) + " no partner in "
-                        + joined.input().name() + " and " + (rows.size() == 1 ? "is" : "are") + " left out of "
-                        + join.from().name());
+            String lacking = joined.input().name().text();
+            switch (joined.withoutPartner()) {
+                case SET_ASIDE -> rows.forEach(row -> alone.putIfAbsent(row, lacking));
+                case WAIT -> rows.forEach(row -> waits.putIfAbsent(row, lacking));
+                case LEAVE_OUT -> {
+                    leftOut.addAll(rows);
+                    noteLeftOut(rows.size(), lacking);
+                }
             }
+        }
+        alone.keySet().removeAll(leftOut);
+        waits.keySet().removeAll(leftOut);
+        waits.keySet().removeAll(alone.keySet());
+    }
+
+    private void noteLeftOut(int rows, String lacking) {
+        if (rows > 0) {
+            notes.add(Counted.rowsHave(rows) + " no partner in " + lacking + " and " + (rows == 1 ? "is" : "are")
+                    + " left out of " + join.from().name());
         }
     }
 
     private List<Unusable> setAside() {
         return alone.isEmpty()
                 ? List.of()
-                : parts.get(0).locate(relation(0), alone.keySet()).stream()
+                : Locator.locate(staged.get(0), relation(0), alone.keySet()).stream()
                         .map(place -> new Unusable(
                                 "no partner", alone.get(place.row()), null, place.file(), place.line(), place.text()))
                         .toList();
+    }
+
+    @Override
+    String rowNumber() {
+        return staged.get(0).hasWaited()
+                ? "case when " + WaitingRow.hasWaited(FROM) + " then " + WaitingRow.joined(FROM, "rowid")
+                        + " else rowid end"
+                : "rowid";
+    }
+
+    @Override
+    List<WaitingRow> waited() {
+        return staged.get(0).waited();
+    }
+
+    @Override
+    List<WaitingRow> waiting() {
+        Map<Long, Waits> reasons = new TreeMap<>();
+        waits.forEach((row, lacking) -> reasons.put(row, new Waits("no partner", lacking, null)));
+        return staged.get(0).waiting(reasons, relation(0));
     }
 
     private static String alias(int part) {
@@ -240,12 +277,12 @@ final class JoinedRows extends Source {
                 : "(select * from " + relation(part) + " where zk_bad_column is null and (" + where + "))";
     }
 
-    /** What is new in the first input is what is new in the join. */
-    private Earlier sinceMark(Earlier earlier) {
+    /** What is new in the first input is what is new in the join; its rows that lacked a partner are staged with it. */
+    private Earlier ofFirst(Earlier earlier) {
         String mark = earlier.marks().get(input.name().text());
-        return mark == null
-                ? earlier
-                : new Earlier(earlier.types(), Map.of(join.from().name().text(), mark));
+        Map<String, String> marks =
+                mark == null ? earlier.marks() : Map.of(join.from().name().text(), mark);
+        return earlier.with(marks).inside(input.name().text());
     }
 
     private StagedRows stage(int part, Map<String, Optional<SqlType>> wanted, Earlier earlier) {
@@ -266,7 +303,7 @@ final class JoinedRows extends Source {
                     }
                 }));
         source.input().where().ifPresent(needed::expression);
-        return staging.stage(source, needed, part == 0 ? sinceMark(earlier) : earlier, relation(part));
+        return staging.stage(source, needed, part == 0 ? ofFirst(earlier) : earlier.withoutWaiting(), relation(part));
     }
 
     @Override
@@ -305,8 +342,7 @@ final class JoinedRows extends Source {
                 row -> joinedOf.computeIfAbsent(row.number(2), from -> new ArrayList<>())
                         .add(row.number(1)));
         List<Locator.Located> located = new ArrayList<>();
-        parts.get(0)
-                .locate(relation(0), joinedOf.keySet())
+        Locator.locate(staged.get(0), relation(0), joinedOf.keySet())
                 .forEach(place -> joinedOf.get(place.row())
                         .forEach(row ->
                                 located.add(new Locator.Located(row, place.file(), place.line(), place.text()))));

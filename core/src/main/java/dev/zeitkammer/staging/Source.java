@@ -101,6 +101,21 @@ abstract class Source implements Delivery {
     /** Where rows of a relation stand and how they read, by their numbers, in their order. */
     abstract List<Locator.Located> locate(String relation, Collection<Long> rows);
 
+    /** Rows of the inputs it is made of that waited. */
+    List<WaitingRow> waited() {
+        return List.of();
+    }
+
+    /** Rows of the inputs it is made of that wait, known after the rows were read. */
+    List<WaitingRow> waiting() {
+        return List.of();
+    }
+
+    /** SQL for the number of a row, over what was kept of it. */
+    String rowNumber() {
+        return "rowid";
+    }
+
     /** What should be said about the rows that were read. */
     List<String> notes(String relation) {
         return List.of();

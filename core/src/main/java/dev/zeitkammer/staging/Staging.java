@@ -147,15 +147,16 @@ public final class Staging {
                         entry.getValue().orElseGet(() -> found.getOrDefault(entry.getKey(), SqlType.VARCHAR))))
                 .toList();
         Optional<String> inPlace = source.inPlace(typed);
-        if (inPlace.isPresent()) {
-            read(source, stager.dialect().name(relation, inPlace.get()), statements);
-        } else {
-            keep(
-                    source,
-                    new ConvertedRows(conversion, source, stager.dialect()).sql(query, typed),
-                    relation,
-                    statements);
-        }
+        String rows = inPlace.isPresent()
+                ? inPlace.get()
+                : kept(
+                        source,
+                        new ConvertedRows(conversion, source, stager.dialect()).sql(query, typed),
+                        relation,
+                        statements);
+        WaitedRows waited = new WaitedRows(stager, source.input(), earlier);
+        String all = waited.any() ? waited.with(rows, typed, relation) : rows;
+        read(source, stager.dialect().name(relation, all), statements);
         if (!undecided.isEmpty()) {
             stager.dropScratch(RAW);
         }
@@ -165,7 +166,8 @@ public final class Staging {
             statements.add("-- These statements run in the embedded engine, which then hands " + relation
                     + " over to the warehouse in bulk");
         }
-        return new StagedRows(source, typed, decided, source.unusable(relation), source.notes(relation), statements);
+        return new StagedRows(
+                stager, source, typed, decided, source.unusable(relation), source.notes(relation), statements, waited);
     }
 
     private static List<String> undecided(Map<String, Optional<SqlType>> columns) {
@@ -196,14 +198,14 @@ public final class Staging {
     }
 
     private static String numbered(Source source, String rows) {
-        return "select rowid as zk_row, * from " + rows
+        return "select " + source.rowNumber() + " as zk_row, * from " + rows
                 + (source.extras().contains(Source.BAD_LINE) ? " where " + Source.BAD_LINE + " is null" : "");
     }
 
-    private void keep(Source source, String query, String relation, List<String> statements) {
+    private String kept(Source source, String query, String relation, List<String> statements) {
         String rows = readInto(relation);
         read(source, stager.dialect().keep(rows, query), statements);
-        read(source, stager.dialect().name(relation, numbered(source, rows)), statements);
+        return numbered(source, rows);
     }
 
     private void read(Source source, String sql, List<String> statements) {

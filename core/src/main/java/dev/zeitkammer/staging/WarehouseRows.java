@@ -80,7 +80,7 @@ final class WarehouseRows extends Source {
         source.input().where().ifPresent(wanted::expression);
         String name = source.input().name().text();
         String staged = Staging.relationOf(source.input());
-        StagedRows rows = staging.stage(source, wanted, earlier, staged);
+        StagedRows rows = staging.stage(source, wanted, earlier.withoutWaiting(), staged);
         warehouse.receive(staged);
         Dialect dialect = warehouse.dialect();
         String where =

@@ -23,10 +23,12 @@ public final class DeliveryQuery {
     private final List<String> conditions = new ArrayList<>();
     private final List<String> badColumns = new ArrayList<>();
     private final List<String> badTexts = new ArrayList<>();
+    private final boolean hasWaited;
     private boolean isPlain = true;
 
-    public DeliveryQuery(Warehouse warehouse) {
+    public DeliveryQuery(Warehouse warehouse, StagedRows staged) {
         this.warehouse = warehouse;
+        this.hasWaited = staged.hasWaited();
         this.dialect = warehouse.dialect();
     }
 
@@ -107,7 +109,7 @@ public final class DeliveryQuery {
 
     /** The query; rows with a value that could not be read stay, unless the condition is known not to hold for them. */
     public DeliveryRows rows(Optional<Word> where) {
-        return new DeliveryRows(sql(where), isPlain && where.isEmpty());
+        return new DeliveryRows(sql(where), isPlain && where.isEmpty(), hasWaited);
     }
 
     private String sql(Optional<Word> where) {

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Input.Newer;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.staging.Wanted;
 import java.util.Map;
 import java.util.Optional;
@@ -36,7 +37,8 @@ public record Marks(Map<String, String> loaded) {
                     name,
                     dialect.cast(column, SqlType.VARCHAR));
             Optional.ofNullable(loaded.get(input.name().text()))
-                    .ifPresent(mark -> query.only(column + " is null or " + column + " > "
+                    .ifPresent(mark -> query.only((staged.hasWaited() ? WaitingRow.hasWaited("s.zk_row") + " or " : "")
+                            + column + " is null or " + column + " > "
                             + beginning(newer, dialect.cast(dialect.text(mark), type))));
         });
     }

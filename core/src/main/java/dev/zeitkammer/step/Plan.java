@@ -11,7 +11,7 @@ import java.util.Optional;
  * @param differences how to read off the values that change
  * @param counts what is counted: of the table
  * @param written a query of (inserted, updated): the rows written to the table
- * @param setAside a query of (staged row, reason, column, text) in order of staged rows
+ * @param setAside a query of (staged row, reason, column, text, whether it waits) in order of staged rows
  * @param highestKey a query of the highest surrogate key given, for tables that number their rows
  * @param lookups how to read off what the lookups found
  */
@@ -32,7 +32,7 @@ public record Plan(
             Differences.NONE,
             List.of(),
             "select 0, 0",
-            "select 0, '', '', '' where false",
+            "select 0, '', '', '', false where false",
             Optional.empty(),
             Optional.empty());
 

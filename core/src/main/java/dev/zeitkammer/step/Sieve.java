@@ -1,6 +1,7 @@
 package dev.zeitkammer.step;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.staging.WaitingRow;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -18,6 +19,9 @@ public final class Sieve {
 
     /** The same rows where they are kept. */
     public static final String MADE = "zk_made";
+
+    /** The outcome of rows that are staged again with the next delivery. */
+    public static final String WAITING = "waiting";
 
     /** Rows that are out: {@code zk_row}, {@code zk_outcome}, {@code zk_reason}, {@code zk_column}, {@code zk_text}. */
     public static final String OUT = "zk_out";
@@ -87,7 +91,17 @@ public final class Sieve {
                 "Rows with a bad value, or with a gap in the key, are set aside.",
                 dialect.keep(OUT, unusable())));
         if (!keys.isEmpty()) {
-            steps.addAll(crowdedSteps());
+            steps.add(new Step.Write(
+                    "crowded keys", "Keys that stand in more than one row.", dialect.keep(CROWDED, crowded())));
+            if (delivery.hasWaited()) {
+                steps.add(overtaken());
+            }
+            steps.add(new Step.Write(
+                    "duplicates",
+                    "Equal rows are repeated; rows of one key, and one moment, with different values contradict each"
+                            + " other and are all set aside.",
+                    "insert into " + OUT + "\n" + duplicates(),
+                    Step.any(CROWDED)));
         }
         return steps;
     }
@@ -104,16 +118,23 @@ public final class Sieve {
                                 dialect.name(DELIVERY, "select * from " + MADE)));
     }
 
-    private List<Step> crowdedSteps() {
-        return List.of(
-                new Step.Write(
-                        "crowded keys", "Keys that stand in more than one row.", dialect.keep(CROWDED, crowded())),
-                new Step.Write(
-                        "duplicates",
-                        "Equal rows are repeated; rows of one key, and one moment, with different values contradict each"
-                                + " other and are all set aside.",
-                        "insert into " + OUT + "\n" + duplicates(),
-                        Step.any(CROWDED)));
+    private Step overtaken() {
+        return new Step.Write(
+                "overtaken rows",
+                "A row that waited gives way to one of its key, and moment, that was delivered later.",
+                """
+                insert into %s
+                select zk_row, 'unchanged', cast(null as varchar), cast(null as varchar), cast(null as varchar)
+                from (
+                  select zk_row, zk_delivered, max(zk_delivered) over (partition by %s) as zk_newest
+                  from (
+                    select d.*, %s as zk_delivered
+                    from (%s) as d
+                    join %s as c on %s
+                  ) as told
+                ) as compared
+                where zk_delivered < zk_newest""".formatted(OUT, together(), WaitingRow.delivered("d.zk_row"), taking(), CROWDED, sameKey()),
+                Step.any(CROWDED));
     }
 
     /** Gives what is left a name. */
@@ -129,10 +150,10 @@ public final class Sieve {
                 where %s""".formatted(DELIVERY, dialect.lacks(OUT, "d"));
     }
 
-    /** A query of the rows set aside, for {@link Plan#setAside}. */
+    /** A query of the rows that are set aside or wait, for {@link Plan#setAside}. */
     public static String setAside() {
-        return "select zk_row, zk_reason, zk_column, zk_text from " + OUT
-                + " where zk_outcome = 'setAside' order by zk_row";
+        return "select zk_row, zk_reason, zk_column, zk_text, zk_outcome = '" + WAITING + "' from " + OUT
+                + " where zk_outcome in ('setAside', '" + WAITING + "') order by zk_row";
     }
 
     private String unusable() {
@@ -220,14 +241,18 @@ public final class Sieve {
 
     /** The rows of crowded keys; rows of one key and moment have equal numbers where their values are equal. */
     private String valued() {
-        String same = keys.stream()
+        return "select d.*, dense_rank() over (partition by "
+                + dialect.list(sameMoment, name -> dialect.column("d", name)) + " order by "
+                + (values.isEmpty() ? "1" : dialect.list(values, name -> dialect.column("d", name)))
+                + ") as zk_value\n    from (" + taking() + ") as d\n    join " + CROWDED + " as c on " + sameKey();
+    }
+
+    /** Whether a row of the delivery, d, is of a crowded key, c. */
+    private String sameKey() {
+        return keys.stream()
                 .map(key -> dialect.column("c", key)
                         + (nullIsAKey ? " is not distinct from " : " = ")
                         + dialect.column("d", key))
                 .collect(Collectors.joining(" and "));
-        return "select d.*, dense_rank() over (partition by "
-                + dialect.list(sameMoment, name -> dialect.column("d", name)) + " order by "
-                + (values.isEmpty() ? "1" : dialect.list(values, name -> dialect.column("d", name)))
-                + ") as zk_value\n    from (" + taking() + ") as d\n    join " + CROWDED + " as c on " + same;
     }
 }

@@ -132,6 +132,22 @@ public final class TestStar implements AutoCloseable {
                 .toList();
     }
 
+    /** The rows that wait: table, since when, reason, column, value, line and text, joined by a bar. */
+    public List<String> waiting() {
+        return new Journal(warehouse())
+                .waiting().stream()
+                        .map(entry -> String.join(
+                                "|",
+                                entry.table(),
+                                entry.since(),
+                                entry.row().reason(),
+                                String.valueOf(entry.row().column()),
+                                String.valueOf(entry.row().value()),
+                                String.valueOf(entry.row().line()),
+                                String.valueOf(entry.row().text())))
+                        .toList();
+    }
+
     @Override
     public void close() {
         if (warehouse != null) {

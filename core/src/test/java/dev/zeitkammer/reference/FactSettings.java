@@ -20,7 +20,8 @@ record FactSettings(
         return new FactSettings(
                 List.of("update", "update", "ignore", "refuse").get(random.nextInt(4)),
                 List.of("none", "remove", "mark").get(random.nextInt(3)),
-                List.of("unknown", "unknown", "placeholder", "set-aside").get(random.nextInt(4)),
+                List.of("unknown", "unknown", "placeholder", "set-aside", "wait")
+                        .get(random.nextInt(5)),
                 random.nextInt(3) > 0,
                 random.nextInt(4) == 0,
                 random.nextBoolean());

@@ -48,11 +48,22 @@ final class ReferenceFacts {
         }
     }
 
+    /** A row that waits, and the load since which it does; what is delivered now is as of no load. */
+    private record Waiting(StagedFact row, long since) {
+
+        boolean isDelivered() {
+            return since == NOW;
+        }
+    }
+
+    private static final long NOW = Long.MAX_VALUE;
+
     private final FactSettings settings;
     private final Map<Integer, Row> facts = new TreeMap<>();
     private final Map<String, Long> counts = new TreeMap<>();
     private final Map<String, Map<String, Long>> lookups = new TreeMap<>();
     private StoredMembers members;
+    private List<Waiting> waiting = new ArrayList<>();
     private long load;
 
     ReferenceFacts(FactSettings settings) {
@@ -110,6 +121,7 @@ final class ReferenceFacts {
                 "ignored",
                 "repeated",
                 "setAside",
+                "waiting",
                 "removed",
                 "healed",
                 "followed")) {
@@ -121,8 +133,8 @@ final class ReferenceFacts {
                     .forEach(word -> found.put(word, 0L));
             lookups.put(role, found);
         }
-        counts.put("staged", (long) delivery.size());
         if (delivers) {
+            counts.put("staged", (long) delivery.size() + waiting.size());
             take(delivery);
         }
         keep();
@@ -133,20 +145,30 @@ final class ReferenceFacts {
     }
 
     private void take(List<StagedFact> delivery) {
-        Map<Integer, List<StagedFact>> byGrain = new LinkedHashMap<>();
+        Map<Integer, List<Waiting>> byGrain = new LinkedHashMap<>();
+        waiting.forEach(waited -> byGrain.computeIfAbsent(waited.row().no(), no -> new ArrayList<>())
+                .add(waited));
+        waiting = new ArrayList<>();
+        Set<Integer> delivered = new HashSet<>(byGrain.keySet());
         boolean readable = true;
         for (StagedFact row : delivery) {
             readable &= row.no() != null;
             if (row.no() == null || "much".equals(row.paid())) {
                 count("setAside");
             } else {
-                byGrain.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(row);
+                byGrain.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(new Waiting(row, NOW));
             }
         }
         Set<LocalDate> nights = new HashSet<>();
-        byGrain.forEach((no, same) -> {
+        byGrain.forEach((no, all) -> {
+            long newest = all.stream().mapToLong(Waiting::since).max().orElseThrow();
+            List<Waiting> same =
+                    all.stream().filter(row -> row.since() == newest).toList();
+            for (int index = same.size(); index < all.size(); index++) {
+                count(settings.onRepeat().equals("ignore") ? "ignored" : "unchanged");
+            }
             boolean equal = same.stream()
-                            .map(row -> row.values(cancels(row)))
+                            .map(row -> row.row().values(cancels(row.row())))
                             .distinct()
                             .count()
                     == 1;
@@ -160,7 +182,7 @@ final class ReferenceFacts {
             }
         });
         if (settings.replaces() && readable) {
-            Set<Integer> delivered = delivery.stream().map(StagedFact::no).collect(Collectors.toSet());
+            delivery.forEach(row -> delivered.add(row.no()));
             List<Integer> gone = facts.entrySet().stream()
                     .filter(entry -> nights.contains(entry.getValue().night))
                     .map(Map.Entry::getKey)
@@ -171,7 +193,8 @@ final class ReferenceFacts {
         }
     }
 
-    private void one(int no, StagedFact row, Set<LocalDate> nights) {
+    private void one(int no, Waiting staged, Set<LocalDate> nights) {
+        StagedFact row = staged.row();
         @Nullable Row stands = facts.get(no);
         if (cancels(row)) {
             cancel(no, stands);
@@ -183,13 +206,20 @@ final class ReferenceFacts {
             count("setAside");
             return;
         }
+        if (hut.word().equals("unmatched") && settings.unmatched().equals("wait")) {
+            count("waiting");
+            waiting.add(staged.isDelivered() ? new Waiting(row, load) : staged);
+            return;
+        }
         Found guest = members.guest(row.guest());
         lookups.get("guest").merge(guest.word(), 1L, Long::sum);
         if (stands != null && settings.onRepeat().equals("refuse")) {
             count("setAside");
             return;
         }
-        nights.add(row.night());
+        if (staged.isDelivered()) {
+            nights.add(row.night());
+        }
         if (stands != null && settings.onRepeat().equals("ignore")) {
             count("ignored");
             return;

@@ -2,6 +2,7 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.books.WaitingEntry;
 import dev.zeitkammer.cli.output.SetAsideOutput;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
@@ -46,6 +47,11 @@ final class SetAsideCommand extends BaseCommand {
             description = "Writes the rows to a new file in the form they came in, to be mended and delivered again.")
     private @Nullable Path to;
 
+    @Option(
+            names = "--waiting",
+            description = "Shows the rows that wait for a partner, a member or a fact, and since when, instead.")
+    private boolean waiting;
+
     @Override
     int run() {
         Project project = project();
@@ -53,10 +59,24 @@ final class SetAsideCommand extends BaseCommand {
             Journal journal = new Journal(warehouse);
             Optional<Long> wanted = Optional.ofNullable(load);
             wanted.ifPresent(journal::load);
+            if (waiting) {
+                List<WaitingEntry> rows = journal.waiting().stream()
+                        .filter(entry -> load == null || load == entry.row().since())
+                        .filter(entry -> isWanted(entry.notLoaded(), project))
+                        .toList();
+                if (to == null) {
+                    new SetAsideOutput(output()).writeWaiting(rows, format());
+                } else {
+                    write(
+                            warehouse,
+                            journal,
+                            rows.stream().map(WaitingEntry::notLoaded).toList(),
+                            to);
+                }
+                return ExitStatus.DONE;
+            }
             List<SetAsideRow> rows = journal.setAside(wanted).stream()
-                    .filter(row -> table == null
-                            || row.table().equals(project.definition(table).table()))
-                    .filter(row -> from == null || String.valueOf(row.file()).contains(from))
+                    .filter(row -> isWanted(row, project))
                     .toList();
             if (to == null) {
                 new SetAsideOutput(output()).write(rows, format());
@@ -65,6 +85,12 @@ final class SetAsideCommand extends BaseCommand {
             }
             return ExitStatus.DONE;
         });
+    }
+
+    private boolean isWanted(SetAsideRow row, Project project) {
+        boolean isOfTable =
+                table == null || row.table().equals(project.definition(table).table());
+        return isOfTable && (from == null || String.valueOf(row.file()).contains(from));
     }
 
     private void write(Warehouse warehouse, Journal journal, List<SetAsideRow> rows, Path file) {

@@ -139,13 +139,20 @@ public final class LoadOutput {
             output.line("");
         }
         load.tables().forEach(this::nobody);
-        long aside = load.tables().stream()
-                .mapToLong(entry -> entry.count("setAside"))
-                .sum();
+        long aside = sum(load, "setAside");
         if (aside > 0) {
             output.line("  " + aside + (aside == 1 ? " row was" : " rows were")
                     + " set aside; see: zeitkammer set-aside " + load.load());
         }
+        long waiting = sum(load, "waiting");
+        if (waiting > 0) {
+            output.line("  " + waiting + (waiting == 1 ? " row waits" : " rows wait")
+                    + " to be staged again with the next delivery; see: zeitkammer set-aside --waiting");
+        }
+    }
+
+    private static long sum(LoadEntry load, String count) {
+        return load.tables().stream().mapToLong(entry -> entry.count(count)).sum();
     }
 
     /** Natural keys for which lookups found nobody, the most frequent first. */

@@ -1,10 +1,14 @@
 package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.books.WaitingEntry;
+import dev.zeitkammer.staging.WaitingRow;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Consumer;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
 /** Rows that were set aside. */
@@ -17,19 +21,34 @@ public final class SetAsideOutput {
     }
 
     public void write(List<SetAsideRow> rows, Format format) {
+        write(rows, format, SetAsideOutput::json, EMPTY, this::text);
+    }
+
+    /** Rows that wait, with the day since which they do. */
+    public void writeWaiting(List<WaitingEntry> rows, Format format) {
+        write(rows, format, SetAsideOutput::json, WAITING, this::waiting);
+    }
+
+    private <T> void write(
+            List<T> rows,
+            Format format,
+            Function<T, Map<String, @Nullable Object>> json,
+            T none,
+            Consumer<List<T>> text) {
         switch (format) {
-            case TEXT -> text(rows);
-            case JSON ->
-                output.line(Json.of(rows.stream().map(SetAsideOutput::json).toList()));
+            case TEXT -> text.accept(rows);
+            case JSON -> output.line(Json.of(rows.stream().map(json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.copyOf(json(EMPTY).keySet())));
-                rows.forEach(row ->
-                        output.line(Csv.line(Arrays.asList(json(row).values().toArray()))));
+                output.line(Csv.line(List.copyOf(json.apply(none).keySet())));
+                rows.forEach(row -> output.line(
+                        Csv.line(Arrays.asList(json.apply(row).values().toArray()))));
             }
         }
     }
 
     private static final SetAsideRow EMPTY = new SetAsideRow(0, "", "", null, null, null, 0, null);
+    private static final WaitingEntry WAITING =
+            new WaitingEntry("", "", 0, new WaitingRow("", 0, 0, "", null, null, null, 0, null, Map.of()));
 
     private void text(List<SetAsideRow> rows) {
         if (rows.isEmpty()) {
@@ -38,8 +57,33 @@ public final class SetAsideOutput {
         }
         for (SetAsideRow row : rows) {
             output.line("load " + row.load() + ", " + row.table() + ": " + Style.bad(row.reason()) + detail(row));
-            output.line("  " + place(row) + Style.faint(row.text() == null ? "" : Values.safe(row.text())));
+            line(row);
         }
+    }
+
+    private void waiting(List<WaitingEntry> entries) {
+        if (entries.isEmpty()) {
+            output.line("No rows wait.");
+            return;
+        }
+        for (WaitingEntry entry : entries) {
+            SetAsideRow row = entry.notLoaded();
+            String age = entry.days() == 0 ? "" : entry.days() == 1 ? ", 1 day" : ", " + entry.days() + " days";
+            output.line(row.table() + ", since " + entry.since() + " (load " + row.load() + age + "): "
+                    + Style.bad(row.reason()) + detail(row));
+            line(row);
+        }
+    }
+
+    private void line(SetAsideRow row) {
+        output.line("  " + place(row) + Style.faint(row.text() == null ? "" : Values.safe(row.text())));
+    }
+
+    private static Map<String, @Nullable Object> json(WaitingEntry entry) {
+        Map<String, @Nullable Object> json = json(entry.notLoaded());
+        json.put("since", entry.since());
+        json.put("days", entry.days());
+        return json;
     }
 
     private static String detail(SetAsideRow row) {
