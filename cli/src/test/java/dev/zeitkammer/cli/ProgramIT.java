@@ -219,6 +219,7 @@ class ProgramIT {
                         "unchanged",
                         "repeated",
                         "setAside",
+                        "waiting",
                         "absent",
                         "late");
     }
