@@ -86,6 +86,6 @@ public abstract class ComputedMembers implements TableLoad {
                 Aligning.of(table.shape(warehouse, ended), warehouse),
                 Stream.concat(guards().stream(), Stream.of(new ReservedMembers(table, warehouse, stamp).step()))
                         .toList(),
-                steps.plan(new DeliveryRows(delivery, false, false), values, Extract.READABLE));
+                steps.plan(new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE));
     }
 }

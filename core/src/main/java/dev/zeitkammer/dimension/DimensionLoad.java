@@ -429,8 +429,8 @@ public final class DimensionLoad implements TableLoad {
         } else {
             query.raw(moments.literal(stamp.date()), "zk_effective");
         }
-        Optional<String> deletes =
-                definition.deletions().when().map(when -> "coalesce(" + Expressions.sql(when) + ", false)");
+        Optional<Word> when = definition.deletions().when();
+        Optional<String> deletes = when.map(condition -> query.condition(condition, "when"));
         query.raw(deletes.orElse("false"), "zk_deletes");
         definition
                 .lastBy()
@@ -445,7 +445,7 @@ public final class DimensionLoad implements TableLoad {
             if (column.take().isPresent()) {
                 SqlType plain = new Expressions(warehouse).type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));
-                query.computed(column.take().get(), column.name(), converted, deletes);
+                query.computed(column.take().get(), column.name(), converted, when);
             } else if (staged.delivery().column(column.name()).isEmpty()) {
                 query.raw(dialect.cast("null", column.type()), column.name());
             } else if (column.role() == Role.KEY && column.type().isText()) {

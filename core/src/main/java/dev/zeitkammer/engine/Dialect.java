@@ -109,11 +109,27 @@ public interface Dialect {
     }
 
     /**
-     * An expression that a row may not be able to compute, as a structure with the field {@code zk_v}; null, instead of a failure,
-     * for the rows that cannot. Empty where the engine has no such expression.
+     * How an expression is computed so that a row that cannot compute it has a fault, where else the statement would fail.
+     *
+     * @param before a statement that is executed first
+     * @param tried an expression over the same rows, alias {@code s}
+     * @param value the value, over the same rows with the column {@code tried}
+     * @param fault what is wrong, over the same; null where nothing is
      */
-    default Optional<String> attempt(String expression) {
+    record Attempt(Optional<String> before, String tried, String value, String fault) {}
+
+    /**
+     * Empty where the engine has no way.
+     *
+     * @param tried the name of the column that holds what was tried
+     */
+    default Optional<Attempt> attempt(String tried, String expression) {
         return Optional.empty();
+    }
+
+    /** Whether attempts are so slow that statements are executed without them, and with them when they failed. */
+    default boolean attemptsWhenFailed() {
+        return false;
     }
 
     /** One of two values of columns of one name, chosen by a condition. */

@@ -78,6 +78,35 @@ public abstract class JdbcWarehouse implements Warehouse {
         }
     }
 
+    @Override
+    public final void execute(String sql, List<String> whenFailed) {
+        if (whenFailed.isEmpty()) {
+            execute(sql);
+            return;
+        }
+        execute("savepoint zk_before");
+        try {
+            execute(sql);
+        } catch (BusyException busy) {
+            throw busy;
+        } catch (WarehouseException failed) {
+            execute("rollback to savepoint zk_before");
+            executeInstead(whenFailed, failed);
+        }
+        execute("release savepoint zk_before");
+    }
+
+    private void executeInstead(List<String> statements, WarehouseException failed) {
+        try {
+            statements.forEach(this::execute);
+        } catch (BusyException busy) {
+            throw busy;
+        } catch (WarehouseException stillFails) {
+            failed.addSuppressed(stillFails);
+            throw failed;
+        }
+    }
+
     /** The rows that a statement said it wrote; the greatest number where it was several. */
     protected OptionalLong written(Statement statement) throws SQLException {
         long most = -1;

@@ -42,6 +42,9 @@ public interface Warehouse extends AutoCloseable {
     /** Runs one statement. */
     void execute(String sql);
 
+    /** Runs one statement in a transaction; where it fails, takes it back and runs others. */
+    void execute(String sql, List<String> whenFailed);
+
     /**
      * Compares what the statements since the last comparison said they wrote into scratch tables with what stands there.
      *

@@ -222,8 +222,7 @@ public final class FactLoad implements TableLoad {
 
     private DeliveryRows delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
         DeliveryQuery query = new DeliveryQuery(warehouse, staged);
-        Optional<String> deletes =
-                definition.deletions().map(deletion -> "coalesce(" + Expressions.sql(deletion.when()) + ", false)");
+        Optional<String> deletes = definition.deletions().map(deletion -> query.condition(deletion.when(), "when"));
         query.raw(deletes.orElse("false"), "zk_deletes");
         for (Word word : definition.grain()) {
             if (definition.lookup(word.text()).isEmpty()) {
@@ -255,16 +254,24 @@ public final class FactLoad implements TableLoad {
     }
 
     private void measure(
-            DeliveryQuery query, Measure measure, StagedRows staged, Expressions expressions, Optional<String> unless) {
+            DeliveryQuery query,
+            Measure measure,
+            StagedRows staged,
+            Expressions expressions,
+            Optional<String> deletes) {
         String name = measure.name().text();
-        if (measure.take().isPresent() && definition.isFed(measure.name())) {
+        if (measure.take().isEmpty() && staged.delivery().column(name).isPresent()) {
+            staged(query, stagedName(staged, measure.name()), name, deletes);
+        } else if (measure.take().isPresent() && definition.isFed(measure.name())) {
             query.raw(warehouse.dialect().cast("null", measure.type()), name);
         } else if (measure.take().isPresent()) {
             SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
             Optional<SqlType> converted = Optional.of(measure.type()).filter(type -> !type.equals(plain));
-            query.computed(measure.take().get(), name, converted, unless);
-        } else if (staged.delivery().column(name).isPresent()) {
-            staged(query, stagedName(staged, measure.name()), name, unless);
+            query.computed(
+                    measure.take().get(),
+                    name,
+                    converted,
+                    definition.deletions().map(FactDeletions::when));
         } else {
             query.raw(warehouse.dialect().cast("null", measure.type()), name);
         }

@@ -300,9 +300,9 @@ final class TableRun {
                     .ifPresent(words -> {
                         throw new GuardException(words);
                     });
-        } else {
-            warehouse.execute(step.sql());
-            forget(step.sql());
+        } else if (step instanceof Step.Write write) {
+            warehouse.execute(write.sql(), write.whenFailed());
+            forget(write.sql());
         }
     }
 

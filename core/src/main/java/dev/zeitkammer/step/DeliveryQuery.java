@@ -2,9 +2,11 @@ package dev.zeitkammer.step;
 
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Dialect.Attempt;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.step.DeliveryRows.Attempted;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -18,7 +20,7 @@ public final class DeliveryQuery {
 
     private final Warehouse warehouse;
     private final Dialect dialect;
-    private final List<String> computed = new ArrayList<>();
+    private final List<Computed> computed = new ArrayList<>();
     private final List<String> selected = new ArrayList<>();
     private final List<String> conditions = new ArrayList<>();
     private final List<String> badColumns = new ArrayList<>();
@@ -50,16 +52,12 @@ public final class DeliveryQuery {
     }
 
     /** An expression as a value of a type, which is given when it must be converted. */
-    public void computed(Word expression, String as, Optional<SqlType> type, Optional<String> unless) {
-        if (unless.isPresent()) {
-            Word guarded = new Word(
-                    "case when not " + unless.get() + " then " + Expressions.sql(expression) + " end",
-                    expression.place());
-            computed(guarded, as, type, Optional.empty());
-            return;
-        }
+    public void computed(Word expression, String as, Optional<SqlType> type, Optional<Word> unless) {
         isPlain = false;
-        String value = attempted(Expressions.sql(expression), as);
+        String sql = unless.map(condition -> "case when coalesce(" + Expressions.sql(condition)
+                        + ", false) then null else " + Expressions.sql(expression) + " end")
+                .orElseGet(() -> Expressions.sql(expression));
+        String value = attempted(sql, as);
         if (type.isEmpty()) {
             selected.add(value + " as " + dialect.quote(as));
             return;
@@ -69,16 +67,31 @@ public final class DeliveryQuery {
         bad(value + " is not null and " + converted + " is null", as, "cast(" + value + " as varchar)");
     }
 
+    /** An expression beside the staged rows; its value is {@code zk_x}, and what is wrong with it {@code zk_f}, with its number. */
+    private record Computed(int number, String sql, Optional<Attempt> attempt) {
+
+        private Optional<String> tried(boolean attempts) {
+            return attempt.filter(known -> attempts).map(known -> known.tried() + " as zk_t" + number);
+        }
+
+        private String value(boolean attempts) {
+            Optional<Attempt> used = attempt.filter(known -> attempts);
+            return used.map(Attempt::value).orElse(sql) + " as zk_x" + number + ", "
+                    + used.map(Attempt::fault).orElse("cast(null as varchar)") + " as zk_f" + number;
+        }
+    }
+
     /** Computes an expression beside the staged rows; a row for which that fails has a bad value. */
     private String attempted(String sql, String column) {
-        String name = "zk_x" + computed.size();
-        Optional<String> attempted = Expressions.attempt(warehouse, sql);
-        computed.add(attempted.orElse(sql) + " as " + name);
-        if (attempted.isEmpty()) {
-            return "s." + name;
-        }
-        bad("s." + name + " is null and s.zk_bad_column is null", column, "'cannot be computed'");
-        return "s." + name + ".zk_v";
+        int number = computed.size();
+        computed.add(new Computed(number, sql, Expressions.attempt(warehouse, "zk_t" + number, sql)));
+        bad("s.zk_f" + number + " is not null and s.zk_bad_column is null", column, "s.zk_f" + number);
+        return "s.zk_x" + number;
+    }
+
+    /** A condition over the staged rows, of which one that is not known does not hold; SQL for what is selected. */
+    public String condition(Word expression, String what) {
+        return "coalesce(" + attempted(Expressions.sql(expression), what) + ", false)";
     }
 
     /** Any SQL over the staged rows, alias {@code s}. */
@@ -109,17 +122,20 @@ public final class DeliveryQuery {
 
     /** The query; rows with a value that could not be read stay, unless the condition is known not to hold for them. */
     public DeliveryRows rows(Optional<Word> where) {
-        return new DeliveryRows(sql(where), isPlain && where.isEmpty(), hasWaited);
-    }
-
-    private String sql(Optional<Word> where) {
         List<String> all = new ArrayList<>(conditions);
         where.ifPresent(word -> all.add(where(word)));
-        String source = StagedRows.TABLE;
-        if (!computed.isEmpty()) {
-            source =
-                    "(select s.*,\n    " + String.join(",\n    ", computed) + "\n  from " + StagedRows.TABLE + " as s)";
-        }
+        boolean isLate = dialect.attemptsWhenFailed();
+        List<String> before = computed.stream()
+                .flatMap(each -> each.attempt().flatMap(Attempt::before).stream())
+                .toList();
+        return new DeliveryRows(
+                sql(all, !isLate),
+                isLate && !computed.isEmpty() ? Optional.of(new Attempted(before, sql(all, true))) : Optional.empty(),
+                isPlain && where.isEmpty() && !(isLate && !computed.isEmpty()),
+                hasWaited);
+    }
+
+    private String sql(List<String> all, boolean attempts) {
         String condition = all.stream()
                 .map(sql -> "((" + sql + ") or (s.zk_bad_column is not null and (" + sql + ") is null))")
                 .collect(Collectors.joining(" and "));
@@ -129,13 +145,29 @@ public final class DeliveryQuery {
                   %s,
                   coalesce(s.zk_bad_column, %s) as zk_bad_column,
                   coalesce(s.zk_bad_text, %s) as zk_bad_text
-                from %s as s%s""".formatted(String.join(",\n  ", selected), firstOf(badColumns), firstOf(badTexts), source, condition);
+                from %s as s%s""".formatted(
+                String.join(",\n  ", selected), firstOf(badColumns), firstOf(badTexts), source(attempts), condition);
+    }
+
+    /** The staged rows with what is computed of them. */
+    private String source(boolean attempts) {
+        List<String> tried =
+                computed.stream().flatMap(each -> each.tried(attempts).stream()).toList();
+        List<String> values =
+                computed.stream().map(each -> each.value(attempts)).toList();
+        return beside(beside(StagedRows.TABLE, tried), values);
+    }
+
+    private static String beside(String rows, List<String> columns) {
+        return columns.isEmpty()
+                ? rows
+                : "(select s.*,\n    " + String.join(",\n    ", columns) + "\n  from " + rows + " as s)";
     }
 
     /** The input's condition; a row for which it cannot be computed stays, and has a bad value. */
     private String where(Word word) {
-        String value = attempted(Expressions.sql(word), "where");
-        return value.endsWith(".zk_v") ? value + " or " + value.replace(".zk_v", "") + " is null" : value;
+        int number = computed.size();
+        return attempted(Expressions.sql(word), "where") + " or s.zk_f" + number + " is not null";
     }
 
     private static String firstOf(List<String> branches) {

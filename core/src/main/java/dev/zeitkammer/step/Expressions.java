@@ -3,6 +3,7 @@ package dev.zeitkammer.step;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Dialect.Attempt;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -42,11 +43,14 @@ public final class Expressions {
         }
     }
 
-    /** The expression so that a row that cannot compute it has null; empty where the engine has no way, or not for this one. */
-    public static Optional<String> attempt(Warehouse warehouse, String sql) {
-        return warehouse.dialect().attempt(sql).filter(attempted -> {
+    /** How a row that cannot compute an expression is told from the others; empty where the engine has no way for it. */
+    static Optional<Attempt> attempt(Warehouse warehouse, String tried, String sql) {
+        return warehouse.dialect().attempt(tried, sql).filter(attempt -> {
+            if (warehouse.dialect().attemptsWhenFailed()) {
+                return true;
+            }
             try {
-                warehouse.describe("select " + attempted + " as x from " + StagedRows.TABLE + " as s");
+                warehouse.describe("select " + attempt.tried() + " as x from " + StagedRows.TABLE + " as s");
                 return true;
             } catch (WarehouseException subquery) {
                 return false;

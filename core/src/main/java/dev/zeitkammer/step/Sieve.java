@@ -6,7 +6,9 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * Sorts out the rows of a delivery that take no further part: rows with a bad value or a gap in the key, exact repetitions, and
@@ -111,11 +113,23 @@ public final class Sieve {
         return delivery.isPlain()
                 ? List.of(new Step.Write("delivery", purpose, dialect.name(DELIVERY, delivery.sql())))
                 : List.of(
-                        new Step.Write("delivery", purpose, dialect.keep(MADE, delivery.sql())),
+                        new Step.Write(
+                                "delivery",
+                                purpose,
+                                dialect.keep(MADE, delivery.sql()),
+                                Optional.empty(),
+                                whenFailed(delivery)),
                         new Step.Write(
                                 "delivery named",
                                 "What was kept, under the name that the steps know.",
                                 dialect.name(DELIVERY, "select * from " + MADE)));
+    }
+
+    private List<String> whenFailed(DeliveryRows delivery) {
+        return delivery.attempt().stream()
+                .flatMap(attempt ->
+                        Stream.concat(attempt.before().stream(), Stream.of(dialect.keep(MADE, attempt.sql()))))
+                .toList();
     }
 
     private Step overtaken() {

@@ -1,6 +1,7 @@
 package dev.zeitkammer.step;
 
 import dev.zeitkammer.engine.Row;
+import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
 
@@ -22,8 +23,17 @@ public sealed interface Step {
         return Optional.of("select count(*) from (select 1 from " + scratch + " limit 1) as any_row");
     }
 
-    /** A statement that writes. */
-    record Write(String name, String purpose, String sql, Optional<String> onlyIf) implements Step {
+    /**
+     * A statement that writes.
+     *
+     * @param whenFailed what is executed instead when it fails
+     */
+    record Write(String name, String purpose, String sql, Optional<String> onlyIf, List<String> whenFailed)
+            implements Step {
+        public Write(String name, String purpose, String sql, Optional<String> onlyIf) {
+            this(name, purpose, sql, onlyIf, List.of());
+        }
+
         public Write(String name, String purpose, String sql) {
             this(name, purpose, sql, Optional.empty());
         }

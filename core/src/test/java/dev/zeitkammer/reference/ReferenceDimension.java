@@ -29,6 +29,7 @@ final class ReferenceDimension {
             "unchanged",
             "repeated",
             "setAside",
+            "waiting",
             "absent",
             "late");
 

@@ -1,6 +1,7 @@
 package dev.zeitkammer.engine.duckdb;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Dialect.Attempt;
 import dev.zeitkammer.engine.SqlType;
 import java.time.LocalDate;
 import java.util.Optional;
@@ -37,9 +38,17 @@ final class DuckDbDialect implements Dialect {
         return Optional.of(query + "\nlimit (" + most + ")");
     }
 
+    /**
+     * Within a lambda, so that the engine does not compute what several expressions, or parts of one, have in common before and
+     * outside of the attempt.
+     */
     @Override
-    public Optional<String> attempt(String expression) {
-        return Optional.of("try({'zk_v': " + expression + "})");
+    public Optional<Attempt> attempt(String tried, String expression) {
+        return Optional.of(new Attempt(
+                Optional.empty(),
+                "try(list_transform([0], zk_given -> " + expression + "))",
+                tried + "[1]",
+                "case when " + tried + " is null then 'cannot be computed' end"));
     }
 
     /**

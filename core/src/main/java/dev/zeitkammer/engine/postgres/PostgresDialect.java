@@ -2,9 +2,11 @@ package dev.zeitkammer.engine.postgres;
 
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Dialect.Attempt;
 import dev.zeitkammer.engine.SqlType;
 import java.time.LocalDate;
 import java.util.List;
+import java.util.Optional;
 
 /** SQL as PostgreSQL writes it. */
 final class PostgresDialect implements Dialect {
@@ -40,6 +42,32 @@ final class PostgresDialect implements Dialect {
                         : "case when length(%s) <= %d then %s end".formatted(text, type.length(), text);
             default -> TryCasts.call(type, text);
         };
+    }
+
+    /** A function that computes the expression for one row at a time, each in a transaction of its own inside this one. */
+    @Override
+    public Optional<Attempt> attempt(String tried, String expression) {
+        String quote = "$" + tried + "_" + Integer.toHexString(expression.hashCode()) + "$";
+        String function = """
+                create or replace function pg_temp.%s(zk_given anyelement) returns text language plpgsql as %s
+                #variable_conflict use_column
+                begin
+                  perform %s from (select (zk_given).*) as s;
+                  return null;
+                exception when others then
+                  return sqlerrm;
+                end
+                %s""".formatted(tried, quote, expression, quote);
+        return Optional.of(new Attempt(
+                Optional.of(function),
+                "pg_temp." + tried + "(s)",
+                "case when " + tried + " is null then " + expression + " end",
+                "'cannot be computed: ' || " + tried));
+    }
+
+    @Override
+    public boolean attemptsWhenFailed() {
+        return true;
     }
 
     @Override
