@@ -446,7 +446,7 @@ public final class DimensionLoad implements TableLoad {
                 SqlType plain = new Expressions(warehouse).type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));
                 query.computed(column.take().get(), column.name(), converted, when);
-            } else if (staged.delivery().column(column.name()).isEmpty()) {
+            } else if (staged.type(column.name()).isEmpty()) {
                 query.raw(dialect.cast("null", column.type()), column.name());
             } else if (column.role() == Role.KEY && column.type().isText()) {
                 query.stagedText(stagedName(staged, column), column.name());

@@ -39,6 +39,12 @@ final class DelimitedFiles extends Source {
     /** The columns of a file, and the record that named them; empty where none did. */
     private record Header(List<String> columns, String text) {}
 
+    /** The length up to which the engine's reader takes lines unasked. */
+    private static final int LONG_LINE = 2_000_000;
+
+    private boolean hasLongLines;
+    private boolean longLinesRefused;
+
     private DelimitedFiles(Input input, DeliveredFiles files, Warehouse stager, List<Header> headers) {
         this.input = input;
         this.files = files;
@@ -55,7 +61,9 @@ final class DelimitedFiles extends Source {
             headers.add(nameless.header(file));
         }
         files.sameColumns(headers.stream().map(Header::columns).toList());
-        return new DelimitedFiles(input, files, stager, headers);
+        DelimitedFiles named = new DelimitedFiles(input, files, stager, headers);
+        named.hasLongLines = files.haveLongLines();
+        return named;
     }
 
     private Header header(Path file) {
@@ -211,6 +219,10 @@ final class DelimitedFiles extends Source {
     /** Records as they are, each ended by a line feed, in UTF-8: mixed ends of lines and rare characters are no matter then. */
     @Override
     boolean rewrite() {
+        if (longLinesRefused) {
+            longLinesRefused = false;
+            return true;
+        }
         if (isRewritten) {
             return false;
         }
@@ -260,7 +272,7 @@ final class DelimitedFiles extends Source {
                 from read_csv(%s,
                   auto_detect = false, header = %s, delim = %s, quote = '"', escape = '"', encoding = %s,
                   columns = {%s},
-                  nullstr = [%s], allow_quoted_nulls = false, filename = 'zk_filename', hive_partitioning = false,
+                  nullstr = [%s],%s allow_quoted_nulls = false, filename = 'zk_filename', hive_partitioning = false,
                   store_rejects = true, rejects_table = 'zk_rejects', rejects_scan = 'zk_reject_scans')""".formatted(
                         columns.stream().map(name -> dialect.quote(name) + ", ").collect(Collectors.joining()),
                         read.number(dialect, numbers),
@@ -269,7 +281,8 @@ final class DelimitedFiles extends Source {
                         dialect.text(delimiter()),
                         dialect.text(encoding),
                         dialect.list(headers.get(numbers.get(0)).columns(), name -> dialect.text(name) + ": 'VARCHAR'"),
-                        nullWords.isEmpty() ? dialect.text(NO_NULL_WORD) : dialect.list(nullWords, dialect::text));
+                        nullWords.isEmpty() ? dialect.text(NO_NULL_WORD) : dialect.list(nullWords, dialect::text),
+                        hasLongLines ? DeliveredFiles.longLines() : "");
     }
 
     @Override
@@ -280,12 +293,24 @@ final class DelimitedFiles extends Source {
     @Override
     List<Unusable> unusable(String relation) {
         files.unchangedSince(seen);
-        badLines = new Rejects(stager, files, read, csv(), delimiter().charAt(0)).badLines(relation);
+        Rejects rejects = new Rejects(stager, files, read, csv(), delimiter().charAt(0));
+        expectLongLines(rejects.areLongLines());
+        badLines = rejects.badLines(relation);
+        expectLongLines(badLines.stream().anyMatch(line -> line.text().length() > LONG_LINE));
         removeCopies();
         return badLines.stream()
                 .map(line -> new Unusable(
                         "bad line", null, line.problem(), files.shown(line.file()), line.line(), line.text()))
                 .toList();
+    }
+
+    /** Records over several lines show only now that they are long; then everything is read once more. */
+    private void expectLongLines(boolean areLong) {
+        if (areLong && !hasLongLines) {
+            hasLongLines = true;
+            longLinesRefused = true;
+            throw new StagingException("Cannot read " + shown() + ": it has records longer than expected");
+        }
     }
 
     @Override

@@ -4,6 +4,7 @@ import dev.zeitkammer.engine.Dialect;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -11,16 +12,31 @@ import java.util.stream.Collectors;
 
 /**
  * The files of one delivery, in order of their paths; never none.
- *
- * @param folder the project's folder
  */
-record DeliveredFiles(Path folder, List<Path> paths) {
+final class DeliveredFiles {
 
     /** How many times as large files are when unpacked, by the ends of their names. */
     private static final Map<String, Integer> PACKING = Map.of(".gz", 5, ".zst", 5, ".parquet", 2);
 
-    DeliveredFiles {
-        paths = List.copyOf(paths);
+    private static final long MOST_OF_A_LINE = 1 << 28;
+    private static final long LONGEST_LINE = 253L << 20;
+
+    private final Path folder;
+    private final List<Path> paths;
+    private final Map<Path, Long> longest = new LinkedHashMap<>();
+
+    /** @param folder the project's folder */
+    DeliveredFiles(Path folder, List<Path> paths) {
+        this.folder = folder;
+        this.paths = List.copyOf(paths);
+    }
+
+    Path folder() {
+        return folder;
+    }
+
+    List<Path> paths() {
+        return paths;
     }
 
     /** A file as messages show it: relative to the project where it is inside. */
@@ -103,10 +119,32 @@ record DeliveredFiles(Path folder, List<Path> paths) {
     /** Throws when one of them, a file of texts, did not come whole. */
     void intact(String encoding) {
         for (Path file : paths) {
-            Damage.of(file, encoding).ifPresent(damage -> {
+            FileBytes bytes = FileBytes.of(file, encoding);
+            bytes.damage().ifPresent(damage -> {
                 throw new StagingException("Cannot read " + shown(file) + ": " + damage);
             });
+            longest.put(file, bytes.longest());
         }
+    }
+
+    /**
+     * Whether there are lines longer than the engine's readers expect; known when they are {@link #intact}.
+     *
+     * @throws StagingException when one is longer than they can take
+     */
+    boolean haveLongLines() {
+        longest.forEach((file, bytes) -> {
+            if (bytes > LONGEST_LINE) {
+                throw new StagingException("Cannot read " + shown(file) + ": it has a line of about " + (bytes >> 20)
+                        + " MB, and lines have 250 MB at most");
+            }
+        });
+        return longest.values().stream().anyMatch(bytes -> bytes > 0);
+    }
+
+    /** Options of the engine's reader for files with long lines. */
+    static String longLines() {
+        return " max_line_size = " + MOST_OF_A_LINE + ", buffer_size = " + 2 * MOST_OF_A_LINE + ",";
     }
 
     /** Throws when the columns of a file are not those of the first. */

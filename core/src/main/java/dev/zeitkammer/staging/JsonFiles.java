@@ -29,12 +29,18 @@ final class JsonFiles extends Source {
 
     private static final String LONG_NUMBER = "[0-9][0-9.]{15,}";
 
+    /** More than files without rows have. */
+    private static final long FEW_BYTES = 1 << 20;
+
+    private static final String LARGE_OBJECTS = " maximum_object_size = 268435456,";
+
     private final Input input;
     private final DeliveredFiles files;
     private final Warehouse stager;
     private final boolean isArray;
     private final List<String> keys;
-    private boolean isLarge;
+    private final boolean hasLongLines;
+    private boolean hasLargeObjects;
     private String seen = "";
 
     private JsonFiles(Input input, DeliveredFiles files, Warehouse stager, boolean isArray) {
@@ -42,6 +48,7 @@ final class JsonFiles extends Source {
         this.files = files;
         this.stager = stager;
         this.isArray = isArray;
+        this.hasLongLines = !isArray && files.haveLongLines();
         this.keys = keys();
     }
 
@@ -103,20 +110,18 @@ final class JsonFiles extends Source {
         return keys;
     }
 
-    /** Lines longer than the engine expects are read with more memory, once it has refused them. */
+    /** Objects larger than the engine expects are read with more memory, once it has refused them. */
     private List<String> read(Supplier<String> sql) {
         try {
             return stager.query(sql.get(), row -> String.valueOf(row.text(1)));
         } catch (WarehouseException malformed) {
-            if (!isLarge && !isArray) {
-                isLarge = true;
+            String message = malformed.getMessage().lines().findFirst().orElse("");
+            if (isArray && !hasLargeObjects && message.contains("maximum_object_size")) {
+                hasLargeObjects = true;
                 return read(sql);
             }
             throw new StagingException(
-                    "Cannot read " + shown() + ": "
-                            + (isArray
-                                    ? malformed.getMessage().lines().findFirst().orElse("")
-                                    : "it is not text in UTF-8, as JSON is, or has a line of more than 64 MB"),
+                    "Cannot read " + shown() + ": " + (isArray ? message : "it is not text in UTF-8, as JSON is"),
                     malformed);
         }
     }
@@ -133,10 +138,11 @@ final class JsonFiles extends Source {
         String number = files.number(dialect, all);
         return isArray
                 ? "select cast(json as varchar) as zk_line, " + number + " as zk_file from read_json_objects(" + paths
-                        + ", format = 'array', hive_partitioning = false, filename = 'zk_filename')"
+                        + ", format = 'array'," + (hasLargeObjects ? LARGE_OBJECTS : "")
+                        + " hive_partitioning = false, filename = 'zk_filename')"
                 : "select zk_line, " + number + " as zk_file from read_csv(" + paths
                         + ", auto_detect = false, hive_partitioning = false, header = false, delim = chr(1), quote = '', escape = '',"
-                        + (isLarge ? " max_line_size = 67108864, buffer_size = 268435456," : "")
+                        + (hasLongLines ? DeliveredFiles.longLines() : "")
                         + " columns = {'zk_line': 'VARCHAR'}, nullstr = chr(2), filename = 'zk_filename')";
     }
 
@@ -148,6 +154,16 @@ final class JsonFiles extends Source {
     @Override
     public List<String> header() {
         return keys.stream().map(Names::of).toList();
+    }
+
+    @Override
+    boolean hasEveryColumn() {
+        return keys.isEmpty() && bytes() <= FEW_BYTES && isWithoutRows();
+    }
+
+    private boolean isWithoutRows() {
+        return stager.number("select count(*) from (" + lines() + ") as lines where regexp_matches(zk_line, '\\S')")
+                == 0;
     }
 
     @Override
@@ -242,7 +258,8 @@ final class JsonFiles extends Source {
         String file = files.patterns(stager.dialect(), List.of(here.file()));
         return stager.query(
                 "select zk_record, zk_line from (select cast(json as varchar) as zk_line, row_number() over () as zk_record"
-                        + " from read_json_objects(" + file + ", format = 'array')) as records"
+                        + " from read_json_objects(" + file + "," + (hasLargeObjects ? LARGE_OBJECTS : "")
+                        + " format = 'array')) as records"
                         + " where zk_record - 1 + " + here.first() + " in " + numbers(here.wanted()) + " order by 1",
                 row -> new Locator.Located(
                         row.number(1) - 1 + here.first(), files.shown(here.file()), row.number(1), row.text(2)));

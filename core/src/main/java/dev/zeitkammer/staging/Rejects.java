@@ -40,6 +40,11 @@ final class Rejects {
     /** One line that was rejected, by the number of its record. */
     private record Reject(String file, long record, String kind, String message) {}
 
+    /** Whether records were rejected because they are longer than expected, as those over several lines may be. */
+    boolean areLongLines() {
+        return stager.number("select count(*) from zk_rejects where error_type like 'LINE SIZE%'") > 0;
+    }
+
     /**
      * The rejected lines, in order of files and lines, with their texts.
      *

@@ -30,7 +30,12 @@ abstract class Source implements Delivery {
             }
             byName = known;
         }
-        return Optional.ofNullable(known.get(name));
+        return Optional.ofNullable(known.get(name)).or(() -> hasEveryColumn() ? Optional.of(name) : Optional.empty());
+    }
+
+    /** Whether it has no rows and names no columns, so that every column is as good as there. */
+    boolean hasEveryColumn() {
+        return false;
     }
 
     /** The type of a column; empty when its values are texts whose type the delivery decides. */

@@ -96,7 +96,7 @@ public final class Wanted {
     /** The wanted columns in order of the delivery's columns, with their types where known. */
     Map<String, Optional<SqlType>> inOrder() {
         Map<String, Optional<SqlType>> ordered = new LinkedHashMap<>();
-        for (String column : delivery.header()) {
+        for (String column : delivery.header().isEmpty() ? types.keySet() : delivery.header()) {
             Optional<SqlType> type = types.get(column);
             if (type != null) {
                 ordered.put(column, listed(column).or(() -> type));

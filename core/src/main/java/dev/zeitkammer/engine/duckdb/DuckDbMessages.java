@@ -9,6 +9,9 @@ final class DuckDbMessages {
 
     private static final Pattern HOLDER = Pattern.compile("PID (\\d+)");
 
+    /** What the driver says around the engine's own words when a statement fails at its second half. */
+    private static final String FRAME = "closed pending query result\nError: ";
+
     private DuckDbMessages() {}
 
     static boolean isOpenElsewhere(SQLException refused) {
@@ -38,6 +41,8 @@ final class DuckDbMessages {
     /** The message without the excerpt of the statement that the driver adds. */
     static String inShort(SQLException failed) {
         String message = String.valueOf(failed.getMessage());
+        int cause = message.indexOf(FRAME);
+        message = cause < 0 ? message : message.substring(cause + FRAME.length());
         int excerpt = message.indexOf("\nLINE ");
         return (excerpt < 0 ? message : message.substring(0, excerpt)).strip();
     }
