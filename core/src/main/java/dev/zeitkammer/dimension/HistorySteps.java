@@ -256,12 +256,14 @@ final class HistorySteps {
                 + newAttributes.outcomesTold();
     }
 
-    /** The number of rows that came late. */
+    /** The number of rows that came late and changed something. */
     String lateRows() {
         if (!table.hasEffective()) {
             return "0";
         }
         return "(select count(*) from " + ROWS + " as r join " + MEMBERS + " as m on "
-                + dialect.allEqual(table.keys(), "r", "m") + " where r.zk_row >= 0 and r.zk_effective < m.zk_latest)";
+                + dialect.allEqual(table.keys(), "r", "m")
+                + " where r.zk_row >= 0 and r.zk_effective < m.zk_latest and r.zk_row in (select zk_row from (\n"
+                + outcomes() + "\n) as changing where zk_row is not null))";
     }
 }

@@ -240,10 +240,7 @@ final class ReferenceDimension {
         boolean known = !member.versions.isEmpty();
         Map<Version, List<@Nullable Object>> before = images(member);
         LocalDate latest = known ? member.latest() : LocalDate.MIN;
-        if (known && settings.effective()) {
-            delivered.keySet().stream().filter(at -> at.isBefore(latest)).forEach(at -> count("late"));
-            deletions.keySet().stream().filter(at -> at.isBefore(latest)).forEach(at -> count("late"));
-        }
+        boolean canBeLate = known && settings.effective();
         TreeMap<LocalDate, StagedRow> rows = returning(member, delivered);
         member.versions.forEach(version -> version.overBefore = version.over);
         @Nullable List<@Nullable Object> sharedBefore = known ? shared(member) : null;
@@ -270,12 +267,22 @@ final class ReferenceDimension {
                 }
             }
             if (deletions.containsKey(at)) {
-                count(member.ended(at, rows.keySet()));
+                String outcome = member.ended(at, rows.keySet());
+                count(outcome);
+                countLate(canBeLate && at.isBefore(latest), outcome);
             }
         }
         overwritten(member, outcomes, suppliers, newest, sharedBefore);
         outcomes.values().forEach(this::count);
+        delivered.forEach((at, row) -> countLate(canBeLate && at.isBefore(latest), outcomes.get(row)));
         stamp(member, before);
+    }
+
+    /** A row that came late and changed nothing is nothing to look at. */
+    private void countLate(boolean isLate, String outcome) {
+        if (isLate && !outcome.equals("unchanged")) {
+            count("late");
+        }
     }
 
     /** A row that is not late supplies the values that are overwritten. */
