@@ -61,11 +61,14 @@ final class Upkeep {
         }
         List<Step> steps = new ArrayList<>();
         steps.add(new Step.Write("nobody healed", "Most loads heal nobody.", dialect.keep(HEALED, NOTHING)));
-        healing.forEach(lookup -> steps.add(new Step.Write(
-                "members that came, lookup " + lookup.lookup().role(),
-                "Facts that wait for a member that has come since.",
-                "insert into " + HEALED + "\n" + healed(lookup),
-                Optional.of(waiting.any(lookup)))));
+        healing.forEach(lookup -> {
+            steps.add(waiting.laidOut(lookup));
+            steps.add(new Step.Write(
+                    "members that came, lookup " + lookup.lookup().role(),
+                    "Facts that wait for a member that has come since.",
+                    "insert into " + HEALED + "\n" + healed(lookup),
+                    Optional.of(waiting.any(lookup))));
+        });
         steps.add(new Step.Write("nobody followed", "Most loads move nobody.", dialect.keep(FOLLOWED, NOTHING)));
         following.forEach(each -> steps.add(new Step.Write(
                 "versions that came late, lookup " + each.lookup().lookup().role(),

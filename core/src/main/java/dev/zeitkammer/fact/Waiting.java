@@ -21,6 +21,7 @@ import java.util.stream.IntStream;
 final class Waiting {
 
     private static final int MOST_COLUMNS = 8;
+    private static final String WAITED_FOR = "zk_waited_for";
 
     private final FactTable table;
     private final Dialect dialect;
@@ -94,7 +95,16 @@ final class Waiting {
                 LookupSteps.anyFound(lookup, Found.UNMATCHED));
     }
 
-    /** A relation of what waits for a lookup, in the types that it wants: alias d of its join. */
+    /** Lays out what waits for a lookup, so that a server knows how much it is. */
+    Step laidOut(LookupSql lookup) {
+        return new Step.Write(
+                "waiting facts, lookup " + lookup.lookup().role(),
+                "The facts that wait, laid out apart, so that the engine knows how many they are.",
+                dialect.keep(WAITED_FOR, "select * from " + waiting + " where " + own(lookup)),
+                Optional.of(any(lookup)));
+    }
+
+    /** A relation of what was laid out, in the types that the lookup wants: alias d of its join. */
     String typed(LookupSql lookup, List<SqlType> keyTypes) {
         List<String> columns = new ArrayList<>(List.of("w.grain as zk_grain"));
         for (int position = 0; position < keyTypes.size(); position++) {
@@ -105,7 +115,7 @@ final class Waiting {
             columns.add(dialect.cast(dialect.cast("w.as_of", SqlType.TIMESTAMP), lookup.momentType()) + " as "
                     + lookup.asOf());
         }
-        return "(select " + String.join(", ", columns) + " from " + waiting + " as w where w." + own(lookup) + ") as d";
+        return "(select " + String.join(", ", columns) + " from " + WAITED_FOR + " as w) as d";
     }
 
     /** Who was found waits no more. */
