@@ -78,6 +78,19 @@ class SchemaChangeTest {
     }
 
     @Test
+    void aMemberThatCameWithoutAValueInTheLoadThatAddedItsColumnWasToldSo() {
+        define("{name: type 1, beds: type 2, region: type 2}");
+        deliver("2026-03-03", "A,Alpha,12,", "C,Gamma,5,");
+        star.loaded("2026-03-03", "dim_hut");
+        deliver("2026-03-04", "A,Alpha,12,south", "C,Gamma,5,west");
+        assertThat(star.loaded("2026-03-04", "dim_hut").counts())
+                .containsEntry("corrected", 1L)
+                .containsEntry("versioned", 1L);
+        assertThat(rows("code, region, version"))
+                .containsExactly("A|null|1", "A|south|2", "B|null|1", "C|null|1", "C|west|2");
+    }
+
+    @Test
     void aRenamedAttributeKeepsItsValues() {
         define("{title: {type: 1, was: name, take: name}, beds: type 2}");
         deliver("2026-03-03", "A,Alpha,12,south");

@@ -58,6 +58,46 @@ class LateMembersTest extends StayStar {
     }
 
     @Test
+    void hashKeysOfAMemberAreNotThatOfItsPlaceholder() {
+        hashed();
+        fact("hut: {as-of: night_on, unmatched: placeholder}", "degenerate: night_on\n");
+        stays("2026-03-01", "1,HX,1,1,2026-02-10,1,A\n2,HX,1,1,2026-03-02,1,A\n");
+        loaded("2026-03-01");
+        String made = star.rows("select hut_key from dim_hut where code = 'HX'").get(0);
+        huts("2026-03-02", "HX,2026-02-01,5\nHX,2026-03-01,6\nHX,2026-04-01,7\n");
+        stays("2026-03-02", "3,HA,1,1,2026-03-02,1,A\n");
+        loaded("2026-03-02");
+        assertThat(star.rows("select hut_key from dim_hut where code = 'HX' and version = 1"))
+                .containsExactly(made);
+        assertThat(star.rows("select count(distinct hut_key), count(*) from dim_hut where code = 'HX'"))
+                .containsExactly("3|3");
+        assertThat(star.rows("select s.no, h.beds from fact_stay as s join dim_hut as h on h.hut_key = s.hut_key"
+                        + " order by s.no"))
+                .containsExactly("1|5", "2|6", "3|10");
+    }
+
+    @Test
+    void aHashKeyIsNotGivenTwice() {
+        hashed();
+        star.loaded("2026-03-01", "dim_hut");
+        star.warehouse().execute("update dim_hut set code = 'HZ' where code = 'HA'");
+        huts("2026-03-02", "HA,2026-03-01,10\n");
+        assertThat(star.failure("2026-03-02")).contains("would be given a second time", "nothing was loaded");
+        star.warehouse().execute("update dim_hut set code = 'HA' where code = 'HZ'");
+    }
+
+    private void hashed() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {since: date, beds: integer}}
+                key: code
+                surrogate: hash
+                attributes: {beds: type 2}
+                history: {effective: since}
+                """);
+    }
+
+    @Test
     void aPlaceholderIsMadeAlsoForARoleOfTheGrain() {
         star.write("facts/stay.yaml", """
                 fact: stay

@@ -1,6 +1,7 @@
 package dev.zeitkammer.load;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.mockito.ArgumentMatchers.any;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.Mockito.doAnswer;
 import static org.mockito.Mockito.spy;
@@ -20,6 +21,7 @@ import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.mockito.stubbing.Answer;
 
 /** A warehouse that fails at the n-th statement of a load, for every n: nothing half done, and the next load makes it good. */
 class CutOffTest {
@@ -96,14 +98,14 @@ class CutOffTest {
     private static boolean cut(TestStar star, int statement) {
         AtomicInteger executed = new AtomicInteger();
         Warehouse failing = spy(star.warehouse());
-        doAnswer(call -> {
-                    if (executed.incrementAndGet() >= statement) {
-                        throw new WarehouseException("the connection was lost", null);
-                    }
-                    return call.callRealMethod();
-                })
-                .when(failing)
-                .execute(anyString());
+        Answer<Object> lost = call -> {
+            if (executed.incrementAndGet() >= statement) {
+                throw new WarehouseException("the connection was lost", null);
+            }
+            return call.callRealMethod();
+        };
+        doAnswer(lost).when(failing).execute(anyString());
+        doAnswer(lost).when(failing).update(anyString(), any(Object[].class));
         try {
             LoadEntry load = new Loader(star.project(), failing, LoadListener.NONE, Clock.systemUTC())
                     .load(Request.everything(LoadDate.of(LocalDate.parse("2026-03-02"))));
