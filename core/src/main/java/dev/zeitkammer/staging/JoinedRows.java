@@ -336,16 +336,6 @@ final class JoinedRows extends Source {
 
     @Override
     List<Locator.Located> locate(String relation, Collection<Long> rows) {
-        Map<Long, List<Long>> joinedOf = new LinkedHashMap<>();
-        stager.query(
-                "select zk_row, zk_from from " + relation + " where zk_row in " + numbers(rows),
-                row -> joinedOf.computeIfAbsent(row.number(2), from -> new ArrayList<>())
-                        .add(row.number(1)));
-        List<Locator.Located> located = new ArrayList<>();
-        Locator.locate(staged.get(0), relation(0), joinedOf.keySet())
-                .forEach(place -> joinedOf.get(place.row())
-                        .forEach(row ->
-                                located.add(new Locator.Located(row, place.file(), place.line(), place.text()))));
-        return located;
+        return TypedRows.located(stager, relation, FROM, rows, staged.get(0), relation(0));
     }
 }

@@ -6,6 +6,7 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -46,6 +47,31 @@ final class TypedRows {
                 "select zk_row, cast(to_json({" + members + "}) as varchar) from " + relation + " where zk_row in "
                         + Source.numbers(rows) + " order by zk_row",
                 row -> new Locator.Located(row.number(1), shown, 0, row.text(2)));
+    }
+
+    /**
+     * The places of rows that are made of those of another input: where those stand.
+     *
+     * @param from the column that holds the number of the row that each was made of
+     */
+    static List<Locator.Located> located(
+            Warehouse stager,
+            String relation,
+            String from,
+            Collection<Long> rows,
+            StagedRows part,
+            String partRelation) {
+        Map<Long, List<Long>> madeOf = new LinkedHashMap<>();
+        stager.query(
+                "select zk_row, " + from + " from " + relation + " where zk_row in " + Source.numbers(rows),
+                row -> madeOf.computeIfAbsent(row.number(2), number -> new ArrayList<>())
+                        .add(row.number(1)));
+        List<Locator.Located> located = new ArrayList<>();
+        Locator.locate(part, partRelation, madeOf.keySet())
+                .forEach(place -> madeOf.get(place.row())
+                        .forEach(row ->
+                                located.add(new Locator.Located(row, place.file(), place.line(), place.text()))));
+        return located;
     }
 
     /** What of an input that another is made of cannot be used: its bad lines, and its rows with bad values. */

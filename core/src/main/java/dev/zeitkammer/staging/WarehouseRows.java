@@ -3,7 +3,6 @@ package dev.zeitkammer.staging;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
-import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -27,6 +26,7 @@ final class WarehouseRows extends Source {
     private final Warehouse warehouse;
     private final List<StagedRows> parts;
     private final List<Column> columns;
+    private Optional<PlacedQuery> placed = Optional.empty();
 
     private WarehouseRows(
             Input input, String relation, Word origin, String shown, Warehouse warehouse, List<StagedRows> parts) {
@@ -63,32 +63,27 @@ final class WarehouseRows extends Source {
         for (Source source : sources) {
             parts.add(part(source, warehouse, staging, earlier));
         }
+        PlacedQuery.name(warehouse, parts, Optional.empty());
         String sql = query.sql().text().strip().replaceFirst(";$", "");
-        return new WarehouseRows(
+        WarehouseRows rows = new WarehouseRows(
                 input,
                 "(\n" + sql + "\n) as q",
                 query.sql(),
                 "the query of the input " + input.name(),
                 warehouse,
                 parts);
+        rows.placed = PlacedQuery.of(sql, rows.columns, parts, warehouse);
+        return rows;
     }
 
-    /** Stages an input whole and gives its good rows its name. */
+    /** Stages an input whole. */
     private static StagedRows part(Source source, Warehouse warehouse, Staging staging, Earlier earlier) {
         Wanted wanted = new Wanted(source);
         source.header().forEach(column -> wanted.column(column, Optional.empty()));
         source.input().where().ifPresent(wanted::expression);
-        String name = source.input().name().text();
         String staged = Staging.relationOf(source.input());
         StagedRows rows = staging.stage(source, wanted, earlier.withoutWaiting(), staged);
         warehouse.receive(staged);
-        Dialect dialect = warehouse.dialect();
-        String where =
-                source.input().where().map(sql -> " and (" + sql.text() + ")").orElse("");
-        warehouse.execute(dialect.name(
-                name,
-                "select " + dialect.columns(source.header()) + " from " + staged + " where zk_bad_column is null"
-                        + where));
         return rows;
     }
 
@@ -125,12 +120,18 @@ final class WarehouseRows extends Source {
     @Override
     String query(Map<String, Optional<SqlType>> wanted, Earlier earlier) {
         String sql = "select " + TypedRows.columns(wanted.keySet(), columns, warehouse.dialect())
-                + "cast(0 as smallint) as zk_file\nfrom " + relation;
+                + placed.map(query -> PlacedQuery.PLACE + ", ").orElse("") + "cast(0 as smallint) as zk_file\nfrom "
+                + placed.map(PlacedQuery::relation).orElse(relation);
         if (warehouse.stager() == warehouse) {
             return sql;
         }
         warehouse.handOver(sql, HANDED_OVER);
         return "select * from " + HANDED_OVER;
+    }
+
+    @Override
+    List<String> extras() {
+        return placed.map(query -> List.of(PlacedQuery.PLACE)).orElse(List.of());
     }
 
     @Override
@@ -156,6 +157,16 @@ final class WarehouseRows extends Source {
 
     @Override
     List<Locator.Located> locate(String staged, Collection<Long> rows) {
-        return TypedRows.locate(warehouse.stager(), staged, rows, shown);
+        if (placed.isEmpty()) {
+            return TypedRows.locate(warehouse.stager(), staged, rows, shown);
+        }
+        StagedRows part = parts.get(placed.get().part());
+        return TypedRows.located(
+                warehouse.stager(),
+                staged,
+                PlacedQuery.PLACE,
+                rows,
+                part,
+                Staging.relationOf(part.source().input()));
     }
 }

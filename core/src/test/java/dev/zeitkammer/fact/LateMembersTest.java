@@ -327,12 +327,15 @@ class LateMembersTest extends StayStar {
                 """);
         huts("2026-03-01", "HA,2026-03-01T00:00:00,1\nHA,2026-03-02T00:00:00,2\nHA,2026-03-02T23:59:59.999999,3\n");
         fact("hut: {as-of: night_on}", "");
-        stays("2026-03-01", "1,HA,1,1,2026-03-01,1,A\n2,HA,1,1,2026-03-02,1,A\n");
-        loaded("2026-03-01");
+        stays("2026-03-01", "1,HA,1,1,2026-03-01,1,A\n2,HA,1,1,2026-03-02,1,A\n3,HA,1,1,2026-02-28,1,A\n");
+        assertThat(loaded("2026-03-01").lookups().get("hut"))
+                .as("a day ends before the midnight at which the next one begins")
+                .containsEntry("early", 1L)
+                .containsEntry("matched", 2L);
         assertThat(
                         star.rows(
                                 "select s.no, h.beds from fact_stay as s join dim_hut as h on h.hut_key = s.hut_key order by 1"))
-                .containsExactly("1|1", "2|3");
+                .containsExactly("1|1", "2|3", "3|1");
     }
 
     @Test

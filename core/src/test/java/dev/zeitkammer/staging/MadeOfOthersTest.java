@@ -14,6 +14,8 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 
 /** Inputs that are tables, queries and joins of other inputs. */
 class MadeOfOthersTest {
@@ -197,6 +199,33 @@ class MadeOfOthersTest {
         assertThat(star.rows("select booking_no, nights, paid, persons from fact_stay"))
                 .containsExactly("1|2|25.50|2");
         assertThat(star.setAside()).containsExactly("bad value|persons|many|4|3,many,third");
+    }
+
+    /** Queries that read row by row tell the file and line of what is set aside; others have rows without a place. */
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "select * from nights where booking_no < 9 | 4 | 2,1,Z,",
+                "select night_no, tariff as kind, booking_no from nights where booking_no < 9 order by night_no | 4 | 2,1,Z,",
+                "select n.*, t.rate from nights n left join tariffs t on t.code = n.tariff where n.booking_no < 9 | 4 | 2,1,Z,",
+                "select distinct booking_no, night_no, tariff from nights where booking_no < 9 | 0 | {",
+                "select booking_no, max(night_no) as night_no from nights group by booking_no having booking_no < 9 | 0 | {",
+                "select booking_no, night_no from nights where tariff <> 'A' union all select 1, 1 | 0 | {",
+            })
+    void rowsOfAQueryKeepTheirPlaceWhereItCanBeTold(String query, long line, String text) {
+        star.write("inputs/queried.yaml", "input: queried\nquery: \"" + query + "\"\n")
+                .write("facts/stay.yaml", """
+                        fact: stay
+                        from: queried
+                        grain: [booking_no, night_no]
+                        measures:
+                          even: {as: integer, take: "cast(case when booking_no = 2 then 'x' else '0' end as integer)"}
+                        """);
+        assertThat(star.loaded(DAY, "fact_stay").count("setAside")).isEqualTo(1);
+        assertThat(star.setAside()).hasSize(1).first().asString().contains("|" + line + "|" + text);
+        assertThat(star.rows("select booking_no, even from fact_stay where booking_no = 1"))
+                .contains("1|0");
     }
 
     @Test

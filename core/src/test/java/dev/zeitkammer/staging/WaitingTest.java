@@ -237,10 +237,16 @@ class WaitingTest {
                 .containsEntry("waiting", 0L);
         assertThat(star.rows("select room_no, hut_key, beds from dim_room where room_key > 0 order by 1"))
                 .containsExactly("1|1|2", "2|2|5", "3|2|4");
-        star.write("2026-03-03/rooms.csv", "room_no,hut_code,beds\n1,ADL,2\n2,BRG,5\n");
+        star.write("2026-03-03/rooms.csv", "room_no,hut_code,beds\n1,ADL,2\n2,BRG,5\n3,CIM,4\n");
         assertThat(star.loaded("2026-03-03", "dim_room").counts())
-                .as("what waited was no part of the extract")
-                .containsEntry("absent", 1L);
+                .as("a member whose row waits is there")
+                .containsEntry("absent", 0L)
+                .containsEntry("waiting", 1L);
+        star.write("2026-03-04/rooms.csv", "room_no,hut_code,beds\n1,ADL,2\n2,BRG,5\n");
+        assertThat(star.loaded("2026-03-04", "dim_room").counts())
+                .as("what waited is no part of the extract")
+                .containsEntry("absent", 1L)
+                .containsEntry("waiting", 1L);
     }
 
     @Test
