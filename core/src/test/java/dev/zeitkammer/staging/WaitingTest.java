@@ -145,6 +145,76 @@ class WaitingTest {
     }
 
     @Test
+    void rowsOfOneDeliveryThatContradictEachOtherDoSoAlsoAfterTheyWaited() {
+        join(", without-partner: wait");
+        String header = "night_no,booking_no,hut_code,night,paid\n";
+        star.write("2026-03-01/nights.csv", header + "1,7,ADL,2026-03-01,10.00\n1,7,ADL,2026-03-01,11.00\n")
+                .write("2026-03-01/bookings.csv", "booking_no,guest,booked\n1,Ada,2026-02-01\n");
+        star.loaded("2026-03-01", "fact_night");
+        star.write("2026-03-02/nights.csv", header)
+                .write("2026-03-02/bookings.csv", "booking_no,guest,booked\n7,Ada,2026-02-01\n");
+        assertThat(star.loaded("2026-03-02", "fact_night").counts())
+                .containsEntry("staged", 2L)
+                .containsEntry("setAside", 2L);
+        assertThat(star.setAside())
+                .containsExactlyInAnyOrder(
+                        "conflicting duplicate|night_no|null|2|1,7,ADL,2026-03-01,10.00",
+                        "conflicting duplicate|night_no|null|3|1,7,ADL,2026-03-01,11.00");
+        assertThat(star.waiting()).isEmpty();
+    }
+
+    @Test
+    void aRowThatLacksTwoPartnersHasOneOutcome() {
+        star.write("inputs/tariffs.yaml", "input: tariffs\nfiles: \"{date}/tariffs.csv\"\n")
+                .write("inputs/booked.yaml", """
+                        input: booked
+                        join:
+                          from: nights
+                          with:
+                            - {input: bookings, by: booking_no, without-partner: wait}
+                            - {input: tariffs, by: night_no}
+                        """)
+                .write(
+                        "facts/night.yaml",
+                        "fact: night\nfrom: booked\ngrain: night_no\nmeasures: {paid: \"decimal(10,2)\"}\n")
+                .write(
+                        "2026-03-01/nights.csv",
+                        "night_no,booking_no,hut_code,night,paid\n1,7,ADL,2026-03-01,10.00\n2,7,ADL,2026-03-01,20.00\n")
+                .write("2026-03-01/bookings.csv", "booking_no,guest,booked\n1,Ada,2026-02-01\n")
+                .write("2026-03-01/tariffs.csv", "night_no\n2\n");
+        assertThat(star.loaded("2026-03-01", "fact_night").counts())
+                .containsEntry("staged", 2L)
+                .containsEntry("setAside", 1L)
+                .containsEntry("waiting", 1L);
+        assertThat(star.setAside()).containsExactly("no partner|tariffs|null|2|1,7,ADL,2026-03-01,10.00");
+        assertThat(star.waiting()).hasSize(1);
+    }
+
+    @Test
+    void nobodyIsTakenForAbsentWhileARowOfTheExtractLacksItsPartner() {
+        star.write("inputs/booked.yaml", """
+                        input: booked
+                        extract: full
+                        join: {from: nights, with: [{input: bookings, by: booking_no, without-partner: wait}]}
+                        """)
+                .write(
+                        "dimensions/night.yaml",
+                        "dimension: night\nfrom: booked\nkey: night_no\nattributes: {guest: type 2}\n"
+                                + "deletions: {absent: close}\n");
+        extract("2026-03-01", "1,1,ADL,2026-03-01,1.00\n2,1,ADL,2026-03-01,1.00\n");
+        star.loaded("2026-03-01", "dim_night");
+        extract("2026-03-02", "1,1,ADL,2026-03-01,1.00\n2,7,ADL,2026-03-01,1.00\n");
+        assertThat(star.loaded("2026-03-02", "dim_night").counts())
+                .containsEntry("absent", 0L)
+                .containsEntry("waiting", 1L);
+    }
+
+    private void extract(String date, String nights) {
+        star.write(date + "/nights.csv", "night_no,booking_no,hut_code,night,paid\n" + nights)
+                .write(date + "/bookings.csv", "booking_no,guest,booked\n1,Ada,2026-02-01\n");
+    }
+
+    @Test
     void nobodyWaitsForADateThatIsMissingNorForABlank() {
         join("");
         star.write("2026-03-01/nights.csv", """
