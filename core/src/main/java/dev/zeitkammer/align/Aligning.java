@@ -98,7 +98,10 @@ public final class Aligning {
         } else if (!found.get().type().equals(dialect.stored(wanted.type()))) {
             String alter = retyped(found.get(), wanted.column());
             if (dialect.viewsHoldColumns() && !viewsAreGone) {
-                shape.views().forEach(view -> statements.add(dialect.dropView(warehouse.table(view.name()))));
+                shape.views().forEach(view -> {
+                    refuseForeign(view);
+                    statements.add(dialect.dropView(warehouse.table(view.name())));
+                });
                 viewsAreGone = true;
             }
             statements.add(alter);
@@ -177,13 +180,27 @@ public final class Aligning {
                 .toList());
     }
 
+    private void refuseForeign(ShapedView view) {
+        if (!warehouse.viewColumns(view.name()).isEmpty()
+                && warehouse
+                        .comment(warehouse.schema(), view.name())
+                        .filter(comment -> comment.endsWith(Warehouse.KEPT))
+                        .isEmpty()) {
+            throw new ZeitkammerException("The view " + view.name() + " of " + shape.name()
+                    + " cannot be made: there is one of that name that this program does not keep; choose another name, or"
+                    + " drop the view that is there");
+        }
+    }
+
     private void show(ShapedView view) {
         if (warehouse.has(view.name())) {
             throw new ZeitkammerException("The view " + view.name() + " of " + shape.name()
                     + " cannot be made: a table has that name; choose another one");
         }
         if (viewsAreGone || !sameColumns(warehouse.viewColumns(view.name()), view.columns())) {
+            refuseForeign(view);
             statements.add(dialect.createView(warehouse.table(view.name()), view.query()));
+            statements.add(dialect.commentOnView(warehouse.table(view.name()), "A view of " + shape.name()));
         }
     }
 }

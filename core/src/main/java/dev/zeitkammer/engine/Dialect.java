@@ -195,7 +195,8 @@ public interface Dialect {
         return List.of(
                 "create schema if not exists " + quote(schema),
                 "drop table if exists " + name,
-                "create table " + name + " as\n" + query);
+                "create table " + name + " as\n" + query,
+                commentOnTable(name, "The staged rows of the last load; " + Warehouse.KEPT));
     }
 
     /** A statement that adds a column; rows that are there have null in it. */
@@ -221,6 +222,11 @@ public interface Dialect {
     /** A statement that creates a view, or puts another query under its name. */
     default String createView(String view, String query) {
         return "create or replace view " + view + " as\n" + query;
+    }
+
+    /** A statement that says what a view is, and that the program keeps it. */
+    default String commentOnView(String view, String about) {
+        return "comment on view " + view + " is " + text(about + "; " + Warehouse.KEPT);
     }
 
     /** Whether a view keeps its table's columns from being changed, so that it must be made anew. */

@@ -109,6 +109,15 @@ public interface Warehouse extends AutoCloseable {
     /** A table of the books, with its schema, quoted. */
     String book(String name);
 
+    /** How comments of tables and views end that the program makes anew when it needs to; it replaces no others. */
+    String KEPT = "kept by zeitkammer";
+
+    /** The schema in which the tables stand. */
+    String schema();
+
+    /** The comment of a table or view of a schema; an empty text where it has none, nothing where there is no such relation. */
+    Optional<String> comment(String schema, String relation);
+
     /** The schema for the staged rows that inputs retain; environments that share a database have one each. */
     String stagingSchema();
 

@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.staging.RowForm;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.WaitingRow;
@@ -68,6 +69,15 @@ final class DeliveryBooks {
             return;
         }
         Dialect dialect = warehouse.dialect();
+        String schema = warehouse.stagingSchema();
+        String name = input.name().text();
+        if (warehouse
+                .comment(schema, name)
+                .filter(comment -> !comment.endsWith(Warehouse.KEPT))
+                .isPresent()) {
+            throw new ZeitkammerException("Cannot retain the rows of the input \"" + name + "\": there is a table "
+                    + schema + "." + name + " that this program does not keep; rename it, or leave out retain");
+        }
         String where = input.where().map(Word::text).orElse("true");
         String query =
                 "select zk_row as staged_row, %s, zk_bad_column as bad_column, zk_bad_text as bad_value from %s where (%s) or zk_bad_column is not null"
@@ -75,7 +85,7 @@ final class DeliveryBooks {
                                 dialect.list(rows.columns(), column -> dialect.quote(column.name())),
                                 StagedRows.TABLE,
                                 where);
-        dialect.retain(warehouse.stagingSchema(), input.name().text(), query).forEach(warehouse::execute);
+        dialect.retain(schema, name, query).forEach(warehouse::execute);
     }
 
     private void noteMark(StagedRows rows) {

@@ -86,7 +86,8 @@ final class Conversion {
                 String number = number(text);
                 String value = canonicalOr(
                         number, plain, type, APPROXIMATE, "length(" + number + ") < 25 and " + number + " < 'A'");
-                yield "case when isfinite(" + value + ") then " + value + " end";
+                String vanishes = value + " = 0 and regexp_matches(" + number + ", '^[^eE]*[1-9]')";
+                yield "case when isfinite(" + value + ") and not (" + vanishes + ") then " + value + " end";
             }
             case DATE ->
                 csv.dateFormat()

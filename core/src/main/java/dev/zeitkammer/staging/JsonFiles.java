@@ -17,7 +17,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
-import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
@@ -28,6 +27,11 @@ import java.util.stream.IntStream;
 final class JsonFiles extends Source {
 
     private static final String LONG_NUMBER = "[0-9][0-9.]{15,}";
+
+    /** Characters for private use, which mean nothing in texts. */
+    private static final String BEFORE_NUMBER = "chr(57344)";
+
+    private static final String BEHIND_NUMBER = "chr(57345)";
 
     /** More than files without rows have. */
     private static final long FEW_BYTES = 1 << 20;
@@ -210,23 +214,36 @@ final class JsonFiles extends Source {
                 .collect(Collectors.joining());
         String parsed = structure.equals("{}")
                 ? "null"
-                : "from_json(case when zk_is_row then zk_line end, " + dialect.text(structure) + ")";
+                : "from_json(case when zk_is_row then zk_exact end, " + dialect.text(structure) + ")";
         return """
                 select %scase when not zk_is_row then zk_line end as %s, zk_file
                 from (
-                  select zk_line, zk_file, zk_is_row, %s as zk_object,
-                    regexp_matches(zk_line, %s) as zk_is_long
-                  from (select *, %s as zk_is_row from (%s) as lines where regexp_matches(zk_line, '\\S')) as known) as objects""".formatted(values, BAD_LINE, parsed, dialect.text(LONG_NUMBER), isObject(), lines());
+                  select *, %s as zk_object
+                  from (
+                    select *, case when zk_is_long and zk_is_row then %s else zk_line end as zk_exact
+                    from (
+                      select *, %s as zk_is_row, regexp_matches(zk_line, %s) as zk_is_long
+                      from (%s) as lines where regexp_matches(zk_line, '\\S')) as known) as exact) as objects""".formatted(values, BAD_LINE, parsed, exact(), isObject(), dialect.text(LONG_NUMBER), lines());
     }
 
-    /** A value as a text; the engine's parser rounds numbers of many digits, which are taken from the line itself. */
+    /**
+     * A line with its numbers of many digits, which the engine's parser would round, as texts between two marks. Texts and what
+     * stands between them are told apart first, since numbers may stand in texts too.
+     */
+    private String exact() {
+        return """
+                array_to_string(list_transform(regexp_extract_all(zk_line, '"(?:[^"\\\\]|\\\\.)*"|[^"]+'),
+                        zk_part -> case when starts_with(zk_part, '"') then zk_part else regexp_replace(zk_part,
+                          '-?[0-9][0-9.]{15,}(?:[eE][+-]?[0-9]+)?', '"' || %s || '\\0' || %s || '"', 'g') end), '')""".formatted(BEFORE_NUMBER, BEHIND_NUMBER);
+    }
+
+    /** A value as a text; a number between marks as it stood there, also inside an object or an array. */
     private String value(String name) {
-        Dialect dialect = stager.dialect();
-        String pointer = "/" + name.replace("~", "~0").replace("/", "~1");
-        String member = name.isEmpty() ? "json_extract_string(zk_line, '/')" : "zk_object." + dialect.quote(name);
-        String literal = Pattern.quote(jsonText(name)) + "\\s*:\\s*(-?[0-9]+(?:\\.[0-9]+)?(?:[eE][+-]?[0-9]+)?)";
-        return "case when zk_is_long and zk_is_row and json_type(zk_line, %s) = 'DOUBLE' then coalesce(nullif(regexp_extract(zk_line, %s, 1), ''), %s) else %s end"
-                .formatted(dialect.text(pointer), dialect.text(literal), member, member);
+        String member = name.isEmpty()
+                ? "json_extract_string(zk_exact, '/')"
+                : "zk_object." + stager.dialect().quote(name);
+        return "case when zk_is_long then regexp_replace(%s, '\"?' || %s || '([^' || %s || ']*)' || %s || '\"?', '\\1', 'g') else %s end"
+                .formatted(member, BEFORE_NUMBER, BEHIND_NUMBER, BEHIND_NUMBER, member);
     }
 
     private static String jsonText(String name) {

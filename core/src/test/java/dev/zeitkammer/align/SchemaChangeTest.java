@@ -180,6 +180,35 @@ class SchemaChangeTest {
     }
 
     @Test
+    void whatTheProgramDidNotMakeIsNotReplaced() {
+        star.warehouse().execute("create view huts_now as select code, beds from dim_hut");
+        define("{name: type 1, beds: type 2}", "current-view: huts_now\n");
+        deliver("2026-03-03", "A,Alpha,14,south");
+        assertThat(star.failure("2026-03-03")).contains("huts_now", "does not keep", "choose another name");
+        assertThat(star.rows("select * from huts_now where code = 'B'")).containsExactly("B|20");
+        define("{name: type 1, beds: type 2}", "current-view: huts_current\n");
+        star.loaded("2026-03-03", "dim_hut");
+        define("{name: type 1, beds: type 2, region: type 1}", "current-view: huts_current\n");
+        deliver("2026-03-04", "A,Alpha,14,south");
+        star.loaded("2026-03-04", "dim_hut");
+        assertThat(star.rows("select region from huts_current where code = 'A'"))
+                .containsExactly("south");
+        star.warehouse().execute("create schema staging");
+        star.warehouse().execute("create table staging.hut as select 'mine' as whose");
+        star.write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom: {files: \"huts-{date}.csv\", retain: true}\nkey: code\nattributes: {name: type 1, beds: type 2, region: type 1}\n");
+        deliver("2026-03-05", "A,Alpha,14,east");
+        assertThat(star.failure("2026-03-05")).contains("staging.hut", "does not keep");
+        assertThat(star.rows("select whose from staging.hut")).containsExactly("mine");
+        star.warehouse().execute("drop table staging.hut");
+        star.loaded("2026-03-05", "dim_hut");
+        deliver("2026-03-06", "A,Alpha,14,west");
+        star.loaded("2026-03-06", "dim_hut");
+        assertThat(star.rows("select region from staging.hut")).containsExactly("west");
+    }
+
+    @Test
     void aViewMayNotTakeTheNameOfATable() {
         star.warehouse().execute("create table hut_now (a integer)");
         define("{name: type 1, beds: type 2}", "current-view: hut_now\n");

@@ -98,6 +98,9 @@ class DelimitedFilesTest {
                 "timestamp|2026-03-01 10:00:00.1234567",
                 "timestamp|2026-03-01 10:00:00+02",
                 "double|NaN",
+                "double|1e309",
+                "double|-1.5e-400",
+                "real|1e-60",
                 "boolean|maybe",
                 "varchar(3)|four"
             })
@@ -121,6 +124,8 @@ class DelimitedFilesTest {
                 "'decimal(6,2)'|1.200|1.20",
                 "'decimal(6,2)'|.5|0.50",
                 "double|1e3|1000.0",
+                "double|0.0e-400|0.0",
+                "double|1e-300|1e-300",
                 "timestamp|2026-03-01|2026-03-01 00:00:00",
                 "timestamp|2026-03-01T10:30|2026-03-01 10:30:00",
                 "boolean|Yes|true",

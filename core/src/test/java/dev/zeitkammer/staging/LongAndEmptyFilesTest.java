@@ -96,6 +96,26 @@ class LongAndEmptyFilesTest {
         everyRowIsThere(20_000_000);
     }
 
+    /** Also where another object inside has a number of the same name, or a text looks like one. */
+    @Test
+    void everyDigitOfANumberOfJsonIsKept() {
+        star.write("dimensions/hut.yaml", """
+                        dimension: hut
+                        from: {files: huts.json, columns: {code: varchar, n: "decimal(38,9)", story: varchar, inside: varchar}}
+                        key: code
+                        attributes: {n: type 1, story: type 1, inside: type 1}
+                        """)
+                .write(
+                        "huts.json",
+                        "[{\"code\":\"A\",\"before\":{\"n\":1},\"n\":12345678901234567.123456789,"
+                                + "\"story\":\"\\\"n\\\": 12345678901234567.5, x\","
+                                + "\"inside\":{\"z\":[-12345678901234567.123456789,1]}}]");
+        star.loaded(DAY, "dim_hut");
+        assertThat(star.rows("select n, story, inside from dim_hut where hut_key > 0"))
+                .containsExactly(
+                        "12345678901234567.123456789|\"n\": 12345678901234567.5, x|{\"z\":[-12345678901234567.123456789,1]}");
+    }
+
     @ParameterizedTest
     @ValueSource(strings = {"[]", "", "[\n \n]\n", "\n"})
     void aFileOfNoObjectsIsADeliveryOfNoRows(String nothing) {

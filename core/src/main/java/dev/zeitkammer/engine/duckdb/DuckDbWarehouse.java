@@ -243,7 +243,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         long found = number(
                 "select count(*) from duckdb_tables() where database_name = current_database() and schema_name = ?"
                         + " and lower(table_name) = lower(?) and not temporary",
-                schemaName(),
+                schema(),
                 table);
         return found == 0 ? List.of() : describe("select * from " + table(table));
     }
@@ -255,8 +255,22 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
                         + " where c.database_name = current_database() and c.schema_name = ? and lower(c.table_name) = lower(?)"
                         + " and not v.temporary order by c.column_index",
                 row -> new Column(String.valueOf(row.text(1)), typeNamed(String.valueOf(row.text(2)))),
-                schemaName(),
+                schema(),
                 view);
+    }
+
+    @Override
+    public Optional<String> comment(String schemaOfRelation, String relation) {
+        return query(
+                        "select coalesce(comment, '') from (select database_name, schema_name, table_name as name, comment"
+                                + " from duckdb_tables() union all select database_name, schema_name, view_name, comment from"
+                                + " duckdb_views()) as relations where database_name = current_database() and schema_name = ?"
+                                + " and lower(name) = lower(?)",
+                        row -> String.valueOf(row.text(1)),
+                        schemaOfRelation,
+                        relation)
+                .stream()
+                .findFirst();
     }
 
     @Override
@@ -268,9 +282,9 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
                         + "select column_name, comment from duckdb_columns() where database_name = current_database()"
                         + " and schema_name = ? and lower(table_name) = lower(?)",
                 row -> comments.put(String.valueOf(row.text(1)), row.text(2)),
-                schemaName(),
+                schema(),
                 table,
-                schemaName(),
+                schema(),
                 table);
         return comments;
     }
@@ -294,7 +308,8 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         };
     }
 
-    private String schemaName() {
+    @Override
+    public String schema() {
         return schema == null ? "main" : schema;
     }
 
@@ -322,7 +337,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     @Override
     public String table(String name) {
-        return dialect.quote(schemaName()) + "." + dialect.quote(name);
+        return dialect.quote(schema()) + "." + dialect.quote(name);
     }
 
     @Override

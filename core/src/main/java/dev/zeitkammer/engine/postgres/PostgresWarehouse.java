@@ -20,6 +20,7 @@ import java.sql.Statement;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
@@ -165,6 +166,24 @@ public final class PostgresWarehouse extends JdbcWarehouse {
                 row -> new Column(String.valueOf(row.text(1)), PostgresTypes.of(String.valueOf(row.text(2)))),
                 schema,
                 relation);
+    }
+
+    @Override
+    public String schema() {
+        return schema;
+    }
+
+    @Override
+    public Optional<String> comment(String schemaOfRelation, String relation) {
+        return query(
+                        "select coalesce(obj_description(c.oid, 'pg_class'), '') from pg_class as c"
+                                + " join pg_namespace as n on n.oid = c.relnamespace"
+                                + " where n.nspname = ? and lower(c.relname) = lower(?) and c.relkind in ('r', 'p', 'v', 'm', 'f')",
+                        row -> String.valueOf(row.text(1)),
+                        schemaOfRelation,
+                        relation)
+                .stream()
+                .findFirst();
     }
 
     @Override
