@@ -6,6 +6,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -54,7 +55,7 @@ final class Comparison {
                 where %s""".formatted(
                         outcome(),
                         table.definition().overwritesCurrentOnly() ? "zk_replaced" : "zk_overwritten",
-                        beside().indent(2).stripTrailing(),
+                        SqlText.indented(beside(), 2),
                         String.join(" or ", differs));
     }
 

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
@@ -71,9 +72,7 @@ public abstract class ComputedMembers implements TableLoad {
                   cast(null as varchar) as zk_bad_column, cast(null as varchar) as zk_bad_text
                 from (
                 %s
-                ) as m""".formatted(
-                        warehouse.dialect().date(stamp.date().day()),
-                        members().indent(2).stripTrailing());
+                ) as m""".formatted(warehouse.dialect().date(stamp.date().day()), SqlText.indented(members(), 2));
         Dialect dialect = warehouse.dialect();
         String target = warehouse.table(definition.table());
         LookedUp nobody = new LookedUp(List.of(), List.of(), dialect, target);

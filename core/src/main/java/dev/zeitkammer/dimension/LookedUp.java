@@ -7,6 +7,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.step.LookupTally;
@@ -109,14 +110,13 @@ final class LookedUp {
     }
 
     private Step resolution(LookupSql lookup, String column) {
-        String sql =
-                """
+        String sql = """
                 update %s as t
                 set %s = p.zk_key
                 from (
                 %s
                 ) as p
-                where t.%s = p.zk_token""".formatted(target, column, lookup.resolving(LOADED).indent(2).stripTrailing(), column);
+                where t.%s = p.zk_token""".formatted(target, column, SqlText.indented(lookup.resolving(LOADED), 2), column);
         return new Step.Write(
                 "members of this delivery, lookup " + lookup.lookup().role(),
                 "Rows that named a member of their own dimension get its key, now that all rows are written.",

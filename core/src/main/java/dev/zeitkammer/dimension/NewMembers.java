@@ -6,6 +6,7 @@ import static dev.zeitkammer.dimension.Scratch.MATCH;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.Optional;
@@ -100,15 +101,14 @@ final class NewMembers {
         if (!newKeys.canCollide()) {
             return Optional.empty();
         }
-        String sql =
-                """
+        String sql = """
                 select zk_new_key
                 from (
                 %s
                 ) as given
                 group by zk_new_key
                 having count(*) > 1 or exists (select 1 from %s as t where t.%s = given.zk_new_key)
-                limit 1""".formatted(given().indent(2).stripTrailing(), target, dialect.quote(table.name(Role.SURROGATE)));
+                limit 1""".formatted(SqlText.indented(given(), 2), target, dialect.quote(table.name(Role.SURROGATE)));
         return Optional.of(new Step.Guard(
                 "given keys",
                 "A new row's surrogate key must not have been given to another row.",

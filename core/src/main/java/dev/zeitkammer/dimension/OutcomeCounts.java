@@ -3,6 +3,7 @@ package dev.zeitkammer.dimension;
 import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.OUT;
 
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Step;
@@ -56,7 +57,8 @@ final class OutcomeCounts {
         names.addAll(List.of("absent", "late"));
         numbers.addAll(
                 List.of("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end)", late));
-        String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + outcomes.indent(2) + ") as outcomes";
+        String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + SqlText.indented(outcomes, 2)
+                + "\n) as outcomes";
         return new Counting(names, sql, onlyIf);
     }
 }

@@ -6,6 +6,8 @@ import static dev.zeitkammer.dimension.Scratch.MOMENTS;
 import static dev.zeitkammer.dimension.Scratch.SHARED;
 import static dev.zeitkammer.dimension.Scratch.TOLD;
 
+import dev.zeitkammer.engine.SqlText;
+
 /** The queries that make versions of what was stated: the second half of {@link HistorySteps}. */
 final class VersionQueries {
 
@@ -19,7 +21,7 @@ final class VersionQueries {
      * and when the next old statement comes.
      */
     private static String surrounded(String relation) {
-        return """
+        return SqlText.indented("""
                 select *,
                   case when zk_ends then 0 else zk_before end as zk_held
                 from (
@@ -28,7 +30,7 @@ final class VersionQueries {
                     min(case when zk_kind is not null or zk_ended is not null then zk_at end) over (
                       partition by zk_member order by zk_at rows between 1 following and unbounded following) as zk_next_at
                   from %s
-                ) as preceded""".formatted(relation).indent(2).stripTrailing();
+                ) as preceded""".formatted(relation), 2);
     }
 
     /**

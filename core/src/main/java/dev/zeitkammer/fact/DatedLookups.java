@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSource;
@@ -63,7 +64,7 @@ public final class DatedLookups {
                 where t.zk_found <> %s and t.zk_key <> t.zk_old""".formatted(
                         lookup.keyExpression(),
                         lookup.foundExpression(),
-                        stored(dated, "true").indent(4).stripTrailing(),
+                        SqlText.indented(stored(dated, "true"), 4),
                         lookup.join(),
                         Found.UNMATCHED.sql());
     }

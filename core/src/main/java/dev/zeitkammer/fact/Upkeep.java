@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.DatedLookups.Dated;
 import dev.zeitkammer.lookup.LookupSource;
@@ -145,9 +146,7 @@ final class Upkeep {
                         dialect.text(lookup.lookup().role().text()),
                         lookup.keyExpression(),
                         lookup.foundExpression(),
-                        dated.stored(each, changed(lookup) + " and " + wasThere())
-                                .indent(4)
-                                .stripTrailing(),
+                        SqlText.indented(dated.stored(each, changed(lookup) + " and " + wasThere()), 4),
                         lookup.join(),
                         Found.UNMATCHED.sql(),
                         Found.BLANK.sql());

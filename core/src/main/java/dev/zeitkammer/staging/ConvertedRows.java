@@ -3,6 +3,7 @@ package dev.zeitkammer.staging;
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import java.util.List;
 import java.util.Optional;
@@ -153,7 +154,7 @@ final class ConvertedRows {
     }
 
     private static String layer(String selected, String from, String name) {
-        return "select\n  " + selected + "\nfrom (\n" + from.indent(2).stripTrailing() + "\n) as " + name;
+        return "select\n  " + selected + "\nfrom (\n" + SqlText.indented(from, 2) + "\n) as " + name;
     }
 
     private String firstBad(List<Part> doubtful, Function<Part, String> then, String before) {
@@ -165,6 +166,6 @@ final class ConvertedRows {
                 doubtful.stream().map(part -> part.when(then.apply(part))).collect(Collectors.joining());
         return "case"
                 + (source.knowsBadValues() ? "\n    when zk_was_bad_column is not null then " + before : "")
-                + "\n    when zk_is_bad then case" + first.indent(2).stripTrailing() + " end\n  end";
+                + "\n    when zk_is_bad then case" + SqlText.indented(first, 2) + " end\n  end";
     }
 }

@@ -109,6 +109,10 @@ final class DeliveredFiles {
             if (!Files.isReadable(file)) {
                 throw new StagingException("Cannot read " + shown(file) + ": no permission");
             }
+            if (!Files.isDirectory(file) && !Files.isRegularFile(file)) {
+                throw new StagingException("Cannot read " + shown(file)
+                        + ": it is a pipe or a device; expected a file, which is read more than once");
+            }
             if (Files.isDirectory(file)) {
                 throw new StagingException(
                         "Cannot read " + shown(file) + ": it is a folder; add a file pattern, such as *.csv");

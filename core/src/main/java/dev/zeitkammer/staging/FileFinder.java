@@ -3,6 +3,8 @@ package dev.zeitkammer.staging;
 import dev.zeitkammer.definition.Input;
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.file.AccessDeniedException;
+import java.nio.file.FileSystemLoopException;
 import java.nio.file.FileSystems;
 import java.nio.file.FileVisitOption;
 import java.nio.file.Files;
@@ -78,7 +80,7 @@ final class FileFinder {
     private List<Path> matching(String pattern) {
         if (!isGlob(pattern)) {
             Path file = folder.resolve(pattern).normalize();
-            return Files.exists(file) ? List.of(file) : List.of();
+            return isThere(file) ? List.of(file) : List.of();
         }
         List<String> fixed = new ArrayList<>();
         for (String part : pattern.split("/", -1)) {
@@ -105,18 +107,49 @@ final class FileFinder {
         return path.replaceAll("([\\\\*?\\[\\]{}])", "\\\\$1");
     }
 
-    private static List<Path> walk(Path base, int depth, PathMatcher matcher) {
-        if (!Files.isDirectory(base)) {
+    private List<Path> walk(Path base, int depth, PathMatcher matcher) {
+        if (!isThere(base) || !Files.isDirectory(base)) {
             return List.of();
         }
         try (Stream<Path> files = Files.walk(base, depth, FileVisitOption.FOLLOW_LINKS)) {
-            return files.filter(Files::isRegularFile)
-                    .filter(matcher::matches)
+            return files.filter(matcher::matches)
+                    .filter(file -> !Files.isDirectory(file) && isThere(file))
                     .sorted()
                     .toList();
         } catch (IOException | UncheckedIOException unreadable) {
             throw new StagingException(
-                    "Cannot look for files below " + base + ": " + unreadable.getMessage(), unreadable);
+                    "Cannot look for files below " + shown(base) + ": " + why(unreadable), unreadable);
         }
+    }
+
+    /** Whether a file or folder is there; what cannot be told, or is a link to nowhere, is no missing delivery. */
+    private boolean isThere(Path path) {
+        if (Files.exists(path)) {
+            return true;
+        }
+        if (Files.isSymbolicLink(path)) {
+            throw new StagingException("Cannot read " + shown(path) + ": it is a link that leads nowhere");
+        }
+        if (!Files.notExists(path)) {
+            throw new StagingException("Cannot tell whether " + shown(path)
+                    + " is there: no permission to look into its folder, or a link on the way leads in a circle");
+        }
+        return false;
+    }
+
+    private String shown(Path path) {
+        return path.startsWith(folder) ? folder.relativize(path).toString() : path.toString();
+    }
+
+    private String why(Exception unreadable) {
+        Throwable cause = unreadable instanceof UncheckedIOException && unreadable.getCause() != null
+                ? unreadable.getCause()
+                : unreadable;
+        if (cause instanceof AccessDeniedException denied) {
+            return "no permission to look into " + shown(Path.of(denied.getFile()));
+        }
+        return cause instanceof FileSystemLoopException loop
+                ? "the link " + shown(Path.of(loop.getFile())) + " leads in a circle"
+                : String.valueOf(cause.getMessage());
     }
 }

@@ -1,6 +1,7 @@
 package dev.zeitkammer.step;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.staging.WaitingRow;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -196,7 +197,7 @@ public final class Sieve {
                 %s
                 ) as d
                 group by %s
-                having count(*) > 1""".formatted(dialect.columns(keys), taking().indent(2).stripTrailing(), dialect.columns(keys));
+                having count(*) > 1""".formatted(dialect.columns(keys), SqlText.indented(taking(), 2), dialect.columns(keys));
     }
 
     private String duplicates() {

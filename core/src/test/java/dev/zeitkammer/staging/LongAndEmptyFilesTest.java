@@ -6,6 +6,7 @@ import dev.zeitkammer.load.TestStar;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.AfterEach;
@@ -134,5 +135,31 @@ class LongAndEmptyFilesTest {
         assertThat(star.loaded("2026-03-02", "dim_hut").counts())
                 .containsEntry("staged", 0L)
                 .containsEntry("absent", 1L);
+    }
+
+    /** Neither is a missing delivery, which would be skipped. */
+    @Test
+    void linksToNowhereAndPipesAreErrors() throws IOException, InterruptedException {
+        hut("in/huts*.csv");
+        star.write("in/notes.txt", "");
+        Path link = folder.resolve("in/huts.csv");
+        Files.createSymbolicLink(link, folder.resolve("in/gone.csv"));
+        assertThat(star.failure(DAY)).contains("in/huts.csv", "leads nowhere");
+        hut("in/huts.csv");
+        assertThat(star.failure(DAY)).contains("in/huts.csv", "leads nowhere");
+        Files.delete(link);
+        Files.createSymbolicLink(link, link);
+        assertThat(star.failure(DAY)).contains("in/huts.csv", "leads nowhere");
+        hut("in/huts.csv/x.csv");
+        assertThat(star.failure(DAY)).contains("Cannot tell whether in/huts.csv/x.csv is there", "circle");
+        Files.delete(link);
+        Files.createSymbolicLink(folder.resolve("in/again"), folder.resolve("in"));
+        hut("in/**.csv");
+        assertThat(star.failure(DAY)).contains("in/again", "circle");
+        Files.delete(folder.resolve("in/again"));
+        hut("in/huts.csv");
+        assertThat(new ProcessBuilder("mkfifo", link.toString()).start().waitFor())
+                .isZero();
+        assertThat(star.failure(DAY)).contains("in/huts.csv", "a pipe or a device");
     }
 }

@@ -229,6 +229,15 @@ class MadeOfOthersTest {
     }
 
     @Test
+    void aLineBreakInALiteralOfAQueryStaysAsItIs() {
+        star.write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom:\n  query: |\n    select 1 as no, 'a\n      b' as story\nkey: no\nattributes: {story: type 1}\n");
+        star.loaded(DAY, "dim_hut");
+        assertThat(star.rows("select story from dim_hut where hut_key > 0")).containsExactly("a\n  b");
+    }
+
+    @Test
     void loadsATableOfTheWarehouseByItsTypes() {
         star.warehouse().execute("create schema office");
         star.warehouse()
