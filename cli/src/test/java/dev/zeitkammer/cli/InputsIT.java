@@ -111,6 +111,30 @@ class InputsIT {
     }
 
     @Test
+    void catchingUpLoadsADeliveryThatCameLater() {
+        here.write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom: {files: \"huts-{date}.csv\"}\nkey: code\nattributes: {beds: type 2}\n");
+        here.write(
+                "facts/night.yaml", "fact: night\nfrom: {files: \"nights-{date}.csv\"}\ngrain: no\nlookups: {hut: }\n");
+        here.write("nights-2026-03-01.csv", "no,code\n1,A\n");
+        here.write("huts-2026-03-02.csv", "code,beds\nA,1\n");
+        ok("load", "--dates", "2026-03-01..2026-03-02");
+        here.write("nights-2026-03-02.csv", "no,code\n2,A\n");
+        here.write("huts-2026-03-01.csv", "code,beds\nA,2\n");
+        Run late = ok("load", "--dates", "2026-03-01..2026-03-02");
+        assertThat(late.err())
+                .contains("2026-03-01: dim_hut was loaded for a later day already", "this delivery is left out")
+                .doesNotContain("2026-03-02 is loaded already");
+        assertThat(ok("show", "night", "--format", "csv").out().lines()).hasSize(3);
+        Run again = ok("load", "--dates", "2026-03-01..2026-03-02", "--again", "--format", "json");
+        assertThat(again.json()).hasSize(2);
+        assertThat(again.json().at("/0/tables")).hasSize(1);
+        assertThat(again.json().at("/1/tables")).hasSize(2);
+        assertThat(ok("load", "--dates", "2026-03-02..2026-03-02").err()).contains("2026-03-02 is loaded already");
+    }
+
+    @Test
     void showsWhatWaitsAndSinceWhen() {
         here.write(
                 "dimensions/hut.yaml",

@@ -6,45 +6,90 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.LoadDate;
+import dev.zeitkammer.staging.Staging;
+import dev.zeitkammer.step.TableLoad;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** Finds what is left to load of a day, so that catching up goes on where it stopped. */
 public final class CatchUp {
 
+    private final Project project;
     private final Warehouse warehouse;
     private final Journal journal;
 
-    public CatchUp(Warehouse warehouse) {
+    public CatchUp(Project project, Warehouse warehouse) {
+        this.project = project;
         this.warehouse = warehouse;
         this.journal = new Journal(warehouse);
     }
 
     /**
-     * The tables that a day still needs: none where all were loaded for it, or had no delivery when the others were; else all
-     * but those that were loaded for it and for a later day.
+     * What a day still needs.
+     *
+     * @param tables the tables to load for it
+     * @param tooLate tables that have a delivery for the day and cannot be loaded for it, since the load date orders their history
+     *     and they were loaded for a later one
      */
-    public List<Definition> open(LoadDate day, List<Definition> wanted) {
+    public record Open(List<Definition> tables, List<Definition> tooLate) {}
+
+    /**
+     * The tables that a day still needs: none where all were loaded for it, or had no delivery and have none; else all but those
+     * that were loaded for it and for a later day.
+     *
+     * @param again whether tables that were loaded are wanted too
+     */
+    public Open open(LoadDate day, List<Definition> wanted, boolean again) {
         if (!journal.hasBooks()) {
-            return wanted;
+            return new Open(wanted, List.of());
         }
         List<LoadEntry> loads = journal.loads().stream()
                 .filter(load -> load.date().equals(day.toString()))
                 .toList();
         Set<String> loaded = tables(loads, LoadStatus.DONE);
         Set<String> skipped = loaded.isEmpty() ? Set.of() : tables(loads, LoadStatus.SKIPPED);
-        boolean isComplete = wanted.stream()
-                .map(Definition::table)
-                .allMatch(table -> loaded.contains(table) || skipped.contains(table));
-        return isComplete
-                ? List.of()
-                : wanted.stream()
-                        .filter(definition -> !loaded.contains(definition.table()) || isNewest(definition, day))
-                        .toList();
+        Predicate<Definition> isSettled = definition -> loaded.contains(definition.table())
+                || (skipped.contains(definition.table()) && !isDelivered(definition, day));
+        if (!again && wanted.stream().allMatch(isSettled)) {
+            return new Open(List.of(), List.of());
+        }
+        List<Definition> open = wanted.stream()
+                .filter(definition -> again || !loaded.contains(definition.table()) || isNewest(definition, day))
+                .toList();
+        List<Definition> tooLate = open.stream()
+                .filter(definition -> !isNewest(definition, day)
+                        && new TableLoads(project, warehouse).of(definition).followsLoadDate())
+                .toList();
+        return new Open(
+                open.stream()
+                        .filter(definition -> !tooLate.contains(definition))
+                        .toList(),
+                tooLate.stream()
+                        .filter(definition -> isDelivered(definition, day))
+                        .toList());
+    }
+
+    /** Whether there is something for a table; what cannot be read is there, and the load says what is wrong with it. */
+    private boolean isDelivered(Definition definition, LoadDate day) {
+        Staging staging = new Staging(warehouse, project.folder());
+        TableLoad load = new TableLoads(project, warehouse).of(definition);
+        return Stream.concat(load.input().stream(), load.feeds().stream().flatMap(feed -> feed.input().stream()))
+                .anyMatch(input -> {
+                    try {
+                        return staging.delivery(input, day, Earlier.NOTHING).isPresent();
+                    } catch (ZeitkammerException unreadable) {
+                        return true;
+                    }
+                });
     }
 
     private static Set<String> tables(List<LoadEntry> loads, LoadStatus status) {

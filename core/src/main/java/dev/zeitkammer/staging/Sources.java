@@ -88,9 +88,10 @@ final class Sources {
         for (Input input : inputs) {
             Optional<Source> part = of(input);
             if (part.isEmpty()) {
+                Staging.requires(input, this);
                 return Optional.empty();
             }
-            parts.add(part.get());
+            parts.add(Staging.withListedColumns(part.get()));
         }
         return Optional.of(parts);
     }

@@ -43,10 +43,10 @@ public final class Staging {
      * @throws DefinitionException when a column that the input lists is not there
      */
     public Optional<Delivery> delivery(Input input, LoadDate date, Earlier earlier) {
-        Optional<Source> source = new Sources(warehouse, folder, Optional.of(date), earlier, this).of(input);
-        if (source.isEmpty() && input.required()) {
-            throw new StagingException("There is no delivery: " + missing(input, Optional.of(date))
-                    + ", and the input \"" + input.name() + "\" requires one");
+        Sources sources = new Sources(warehouse, folder, Optional.of(date), earlier, this);
+        Optional<Source> source = sources.of(input);
+        if (source.isEmpty()) {
+            requires(input, sources);
         }
         return source.map(Staging::withListedColumns);
     }
@@ -63,7 +63,15 @@ public final class Staging {
         return new Sources(warehouse, folder, date, Earlier.NOTHING, this).missing(input);
     }
 
-    private static Delivery withListedColumns(Source source) {
+    /** Throws when an input that has no delivery must have one. */
+    static void requires(Input input, Sources sources) {
+        if (input.required()) {
+            throw new StagingException("There is no delivery: " + sources.missing(input) + ", and the input \""
+                    + input.name() + "\" requires one");
+        }
+    }
+
+    static Source withListedColumns(Source source) {
         List<Problem> problems = source.input().columns().stream()
                 .map(ListedColumn::name)
                 .filter(name -> source.column(name.text()).isEmpty())

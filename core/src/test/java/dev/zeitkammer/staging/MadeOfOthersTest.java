@@ -171,6 +171,18 @@ class MadeOfOthersTest {
     }
 
     @Test
+    void whatAnInputOfAJoinRequiresAndListsHolds() {
+        join();
+        star.write("inputs/tariffs.yaml", "input: tariffs\nfiles: tariffs.csv\ncolumns: {rates: integer}\n");
+        assertThat(star.failure(DAY)).contains("inputs/tariffs.yaml:3:11", "\"rates\" is listed and not staged");
+        star.write("inputs/tariffs.yaml", "input: tariffs\nfiles: tariffs-{date}.csv\nrequired: true\n");
+        assertThat(star.failure(DAY)).contains("tariffs-2026-03-01.csv", "the input \"tariffs\" requires one");
+        star.write("inputs/q.yaml", "input: q\nquery: select * from tariffs\n");
+        fact("q");
+        assertThat(star.failure(DAY)).contains("the input \"tariffs\" requires one");
+    }
+
+    @Test
     void refusesInputsThatAreMadeOfThemselves() {
         join();
         star.write("inputs/nights.yaml", "input: nights\nquery: select * from booking_nights\n");

@@ -18,6 +18,7 @@ import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
@@ -110,12 +111,12 @@ final class LoadCommand extends BaseCommand {
         Loader loader = new Loader(project, warehouse, narrator, clock());
         List<LoadEntry> loads = new ArrayList<>();
         for (LoadDate day : days) {
-            List<String> wanted = wanted(project, warehouse, day);
-            boolean isDone = dates.span != null && !again && wanted.isEmpty();
-            if (isDone) {
+            Optional<List<String>> wanted = dates.span == null ? Optional.of(tables) : open(project, warehouse, day);
+            if (wanted.isEmpty()) {
                 continue;
             }
-            LoadEntry load = loader.load(new Request(day, wanted, withDimensions, !noAlign, waived(), false, jobs));
+            LoadEntry load =
+                    loader.load(new Request(day, wanted.get(), withDimensions, !noAlign, waived(), false, jobs));
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);
@@ -129,20 +130,24 @@ final class LoadCommand extends BaseCommand {
         return loads;
     }
 
-    /** The tables to load for a day; empty when it is loaded already. */
-    private List<String> wanted(Project project, Warehouse warehouse, LoadDate day) {
-        if (dates.span == null || again) {
-            return tables;
-        }
+    /** The tables to load for a day of a span; nothing when it is loaded already. */
+    private Optional<List<String>> open(Project project, Warehouse warehouse, LoadDate day) {
         List<Definition> all = tables.isEmpty()
                 ? project.definitions()
                 : tables.stream().map(project::definition).toList();
-        List<String> open = new CatchUp(warehouse)
-                .open(day, all).stream().map(Definition::table).toList();
-        if (open.isEmpty() && !options().quiet()) {
-            output().aside(day + " is loaded already; --again loads it once more");
+        CatchUp.Open open = new CatchUp(project, warehouse).open(day, all, again);
+        if (!options().quiet()) {
+            open.tooLate()
+                    .forEach(
+                            definition -> output().aside(
+                                            day + ": " + definition.table()
+                                                    + " was loaded for a later day already, and the load date orders its history; this delivery is left out"));
+            if (open.tables().isEmpty() && open.tooLate().isEmpty()) {
+                output().aside(day + " is loaded already; --again loads it once more");
+            }
         }
-        return open;
+        return Optional.of(open.tables().stream().map(Definition::table).toList())
+                .filter(names -> !names.isEmpty());
     }
 
     /** Whoever reads the result with a program finds the errors in it; whoever watches sees them too. */
