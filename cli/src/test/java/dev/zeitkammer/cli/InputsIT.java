@@ -112,9 +112,12 @@ class InputsIT {
 
     @Test
     void catchingUpLoadsADeliveryThatCameLater() {
-        here.write(
-                "dimensions/hut.yaml",
-                "dimension: hut\nfrom: {files: \"huts-{date}.csv\"}\nkey: code\nattributes: {beds: type 2}\n");
+        here.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {code: varchar, beds: integer}}
+                key: code
+                attributes: {beds: type 2}
+                """);
         here.write(
                 "facts/night.yaml", "fact: night\nfrom: {files: \"nights-{date}.csv\"}\ngrain: no\nlookups: {hut: }\n");
         here.write("nights-2026-03-01.csv", "no,code\n1,A\n");

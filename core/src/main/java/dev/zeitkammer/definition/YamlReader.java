@@ -6,6 +6,7 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
 import com.fasterxml.jackson.dataformat.yaml.YAMLFactory;
 import com.fasterxml.jackson.dataformat.yaml.YAMLParser;
+import dev.zeitkammer.engine.Secrets;
 import java.io.IOException;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
@@ -18,6 +19,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.MatchResult;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -38,6 +40,9 @@ final class YamlReader {
     private final Map<String, String> environment;
     /** Below addresses a variable that is not set stays as it is written: only who opens that address needs it. */
     private boolean addresses;
+
+    /** The keyword whose value is read. */
+    private String under = "";
 
     private final Problems problems;
 
@@ -108,6 +113,7 @@ final class YamlReader {
             parser.nextToken();
             boolean outside = !addresses && file.equals(Project.FILE) && ADDRESSES.contains(keyword.text());
             addresses |= outside;
+            under = keyword.text();
             Node value = node(parser);
             addresses &= !outside;
             Node.Entry before = entries.putIfAbsent(keyword.text(), new Node.Entry(keyword, value));
@@ -142,13 +148,30 @@ final class YamlReader {
         StringBuilder result = new StringBuilder();
         while (variable.find()) {
             String name = variable.group(1);
+            if (!file.equals(Project.FILE)) {
+                problems.add(
+                        place,
+                        variable.group() + " is put in only in " + Project.FILE
+                                + ", so that nothing of the environment comes into tables; write the value down here");
+                break;
+            }
             String value = environment.get(name);
             if (value == null && !addresses) {
                 problems.add(place, "the environment variable " + name + " is not set");
             }
+            if (addresses && isSecret(text, variable)) {
+                Secrets.keep(value);
+            }
             variable.appendReplacement(result, Matcher.quoteReplacement(value == null ? variable.group() : value));
         }
         return variable.appendTail(result).toString();
+    }
+
+    /** Whether a variable stands for a password, or for a part of a URL that is not shown. */
+    private boolean isSecret(String text, MatchResult variable) {
+        boolean behindHost = text.substring(0, variable.start()).matches(".*[?;].*");
+        boolean beforeHost = text.indexOf('@', variable.end()) >= 0;
+        return under.equals("password") || (under.equals("url") && (behindHost || beforeHost));
     }
 
     private Place start() {

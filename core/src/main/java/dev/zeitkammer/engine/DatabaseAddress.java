@@ -29,6 +29,11 @@ public record DatabaseAddress(
         @Nullable String passwordFile,
         @Nullable String schema) {
 
+    public DatabaseAddress {
+        Secrets.keep(password);
+        Secrets.keepThoseOf(url);
+    }
+
     private static final Pattern VARIABLE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
 
     /**
@@ -61,7 +66,9 @@ public record DatabaseAddress(
         }
         Path file = folder.resolve(passwordFile);
         try (Stream<String> lines = Files.lines(file)) {
-            return lines.findFirst();
+            Optional<String> secret = lines.findFirst();
+            secret.ifPresent(Secrets::keep);
+            return secret;
         } catch (IOException | UncheckedIOException unreadable) {
             throw new WarehouseException("Cannot read the password-file " + file + " of " + name, unreadable);
         }
@@ -69,7 +76,8 @@ public record DatabaseAddress(
 
     /** The URL without its parameters, which may hold a password, and without a user before the host. */
     public String shownUrl() {
-        return url.replaceAll("[?;].*", "").replaceAll("//[^/@]*@", "//");
+        String shown = url.replaceAll("[?;].*", "").replaceAll("//.*@", "//").replaceAll(":[^:/@\\s]+/[^@\\s]+@", ":");
+        return Secrets.cleaned(shown);
     }
 
     @Override

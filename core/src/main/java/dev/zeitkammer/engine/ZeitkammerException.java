@@ -8,10 +8,10 @@ public class ZeitkammerException extends RuntimeException {
     private static final long serialVersionUID = 1L;
 
     public ZeitkammerException(String message) {
-        super(message);
+        super(Secrets.cleaned(message));
     }
 
     public ZeitkammerException(String message, @Nullable Throwable cause) {
-        super(message, cause);
+        super(Secrets.cleaned(message), cause);
     }
 }

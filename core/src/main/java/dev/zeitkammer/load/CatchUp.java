@@ -55,8 +55,10 @@ public final class CatchUp {
         List<LoadEntry> loads = journal.loads().stream()
                 .filter(load -> load.date().equals(day.toString()))
                 .toList();
-        Set<String> loaded = tables(loads, LoadStatus.DONE);
-        Set<String> skipped = loaded.isEmpty() ? Set.of() : tables(loads, LoadStatus.SKIPPED);
+        Set<String> loaded = tables(loads, entry -> entry.status() == LoadStatus.DONE && !wasOnlyKept(entry));
+        Set<String> skipped = loaded.isEmpty()
+                ? Set.of()
+                : tables(loads, entry -> entry.status() == LoadStatus.SKIPPED || wasOnlyKept(entry));
         Predicate<Definition> isSettled = definition -> loaded.contains(definition.table())
                 || (skipped.contains(definition.table()) && !isDelivered(definition, day));
         if (!again && wanted.stream().allMatch(isSettled)) {
@@ -92,10 +94,15 @@ public final class CatchUp {
                 });
     }
 
-    private static Set<String> tables(List<LoadEntry> loads, LoadStatus status) {
+    /** Whether nothing was delivered to a fact, and facts that stood were only kept right. */
+    private static boolean wasOnlyKept(TableEntry entry) {
+        return entry.count("staged") == 0 && entry.count("healed") + entry.count("followed") > 0;
+    }
+
+    private static Set<String> tables(List<LoadEntry> loads, Predicate<TableEntry> which) {
         return loads.stream()
                 .flatMap(load -> load.tables().stream())
-                .filter(entry -> entry.status() == status)
+                .filter(which)
                 .map(TableEntry::table)
                 .collect(Collectors.toSet());
     }

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Secrets;
 import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.staging.LoadDate;
@@ -163,7 +164,7 @@ public final class CommandLineProgram {
                     + " report what it prints (" + String.join(" ", Arrays.asList(args)) + ")");
         }
         if (root.options().verbose()) {
-            failure.printStackTrace(err);
+            err.print(Secrets.stack(failure));
         }
         return statusOf(failure);
     }

@@ -2,6 +2,7 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.cli.output.Output;
+import dev.zeitkammer.engine.Secrets;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.step.Step;
@@ -44,13 +45,7 @@ final class Narrator implements LoadListener {
     @Override
     public void cause(Throwable cause) {
         if (options.verbose()) {
-            output.aside(stack(cause));
+            output.aside(Secrets.stack(cause));
         }
-    }
-
-    private static String stack(Throwable cause) {
-        java.io.StringWriter text = new java.io.StringWriter();
-        cause.printStackTrace(new java.io.PrintWriter(text, true));
-        return text.toString();
     }
 }

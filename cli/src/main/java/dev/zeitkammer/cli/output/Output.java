@@ -1,5 +1,6 @@
 package dev.zeitkammer.cli.output;
 
+import dev.zeitkammer.engine.Secrets;
 import java.io.PrintStream;
 import java.util.stream.Collectors;
 
@@ -44,7 +45,7 @@ public final class Output {
     public void aside(String text) {
         before.run();
         out.flush();
-        err.println(text);
+        err.println(Secrets.cleaned(text));
     }
 
     public void error(String message) {

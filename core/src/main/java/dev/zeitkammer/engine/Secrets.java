@@ -1,0 +1,94 @@
+package dev.zeitkammer.engine;
+
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.net.URLDecoder;
+import java.nio.charset.StandardCharsets;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What must never be read by anybody: the passwords of the project in hand. Drivers repeat what they were given, decoded, cut or
+ * in full, so that whatever is said is cleaned at the places through which all of it goes: exceptions, and what a program prints.
+ */
+public final class Secrets {
+
+    private static final String HIDDEN = "(hidden)";
+
+    /** Shorter texts are part of everything that is said. */
+    private static final int SHORTEST = 3;
+
+    private static final Set<String> KNOWN = ConcurrentHashMap.newKeySet();
+
+    private static final Pattern PARAMETER = Pattern.compile(
+            "(?i)([\\w.-]*(?:pass|pwd|secret|token|credential|apikey)[\\w.-]*\\s*=\\s*)(?!\\(hidden\\))(\"[^\"]*\"|'[^']*'|[^\\s&;,\"')]+)");
+    private static final Pattern USER_INFO = Pattern.compile("//[^/\\s@]*:[^\\s@]*@(?:[^\\s@/]*@)*");
+    private static final Pattern THIN = Pattern.compile("(:)[^:/@\\s]+/[^@\\s]+@");
+
+    private Secrets() {}
+
+    /** Keeps a secret from now on, as it is and as a URL may write it. */
+    public static void keep(@Nullable String secret) {
+        if (secret == null) {
+            return;
+        }
+        for (String form : List.of(secret, decoded(secret))) {
+            if (form.length() >= SHORTEST) {
+                KNOWN.add(form);
+            }
+        }
+    }
+
+    /** Keeps what a URL holds of users and passwords. */
+    static void keepThoseOf(String url) {
+        int at = url.replaceAll("[?;].*", "").lastIndexOf('@');
+        int begin = url.indexOf("//");
+        if (begin >= 0 && at > begin) {
+            String user = url.substring(begin + 2, at);
+            keep(user.substring(user.indexOf(':') + 1));
+        }
+        Matcher thin = Pattern.compile(":[^:/@\\s]+/([^@\\s]+)@").matcher(url);
+        while (begin < 0 && thin.find()) {
+            keep(thin.group(1));
+        }
+        Matcher parameter = PARAMETER.matcher(url);
+        while (parameter.find()) {
+            keep(parameter.group(2));
+        }
+    }
+
+    /** A text without secrets. */
+    public static String cleaned(@Nullable String text) {
+        String cleaned = String.valueOf(text);
+        for (String secret : KNOWN.stream()
+                .sorted(Comparator.comparing(String::length).reversed())
+                .toList()) {
+            cleaned = cleaned.replace(secret, HIDDEN);
+        }
+        cleaned = PARAMETER.matcher(cleaned).replaceAll("$1" + HIDDEN);
+        cleaned = USER_INFO.matcher(cleaned).replaceAll("//" + HIDDEN + "@");
+        return cleaned.contains("jdbc:") || cleaned.contains("thin:")
+                ? THIN.matcher(cleaned).replaceAll("$1" + HIDDEN + "@")
+                : cleaned;
+    }
+
+    /** The stack of a failure without secrets. */
+    public static String stack(Throwable failure) {
+        StringWriter text = new StringWriter();
+        failure.printStackTrace(new PrintWriter(text, true));
+        return cleaned(text.toString());
+    }
+
+    private static String decoded(String text) {
+        try {
+            return URLDecoder.decode(text, StandardCharsets.UTF_8);
+        } catch (IllegalArgumentException badCode) {
+            return text;
+        }
+    }
+}
