@@ -157,7 +157,7 @@ final class DimensionReader {
                         entry.keyword(),
                         ChangeType.TYPE_0,
                         each.type("as"),
-                        each.word("take"),
+                        each.sql("take"),
                         Optional.empty(),
                         Optional.empty(),
                         each.word("about")));
@@ -253,7 +253,7 @@ final class DimensionReader {
                 name,
                 known,
                 section.type("as"),
-                section.word("take"),
+                section.sql("take"),
                 section.word("previous"),
                 section.word("was"),
                 section.word("about")));
@@ -310,7 +310,7 @@ final class DimensionReader {
                             + from.get().name() + "\"");
         }
         BigDecimal limit = section.word("limit").map(this::percent).orElse(Deletions.USUAL_LIMIT);
-        return new Deletions(section.word("when"), absent, limit);
+        return new Deletions(section.sql("when"), absent, limit);
     }
 
     private BigDecimal percent(Word word) {

@@ -108,6 +108,7 @@ final class FactReader {
         Section section = Section.of(mapping, "deletions", problems, "when", "rows");
         boolean marks = section.choice("rows", Rows.class) == Rows.MARK;
         return section.required("when", "a condition over the staged columns")
+                .flatMap(when -> section.sql("when"))
                 .map(when -> new FactDeletions(when, marks));
     }
 
@@ -171,7 +172,7 @@ final class FactReader {
             Section section = Section.of(details, "a measure", problems, "as", "take");
             Optional<SqlType> type =
                     section.required("as", "the measure's type").flatMap(section::typeOf);
-            return type.map(known -> new Measure(entry.keyword(), known, section.word("take")));
+            return type.map(known -> new Measure(entry.keyword(), known, section.sql("take")));
         }
         return all.wordOf(entry.value(), "the measure \"" + entry.keyword() + "\"")
                 .flatMap(all::typeOf)

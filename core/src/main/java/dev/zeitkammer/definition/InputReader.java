@@ -66,7 +66,7 @@ final class InputReader {
     private Optional<Input> body(Section section, Word name) {
         List<ListedColumn> columns =
                 section.mapping("columns").map(this::columns).orElse(List.of());
-        Optional<Word> where = section.word("where");
+        Optional<Word> where = section.sql("where");
         boolean trim = section.flag("trim");
         Extract extract = section.choice("extract", Extract.class);
         boolean required = section.flag("required");
@@ -122,7 +122,8 @@ final class InputReader {
             case "files" -> section.word("files").map(pattern -> new Input.Files(pattern, csv(section, pattern)));
             case "table" -> section.word("table").map(table -> new Input.Table(table, database));
             case "query" ->
-                section.word("query").map(sql -> new Input.Query(sql, database, mentioned(sql, name, database)));
+                (database.isPresent() ? section.word("query") : section.sql("query"))
+                        .map(sql -> new Input.Query(sql, database, mentioned(sql, name, database)));
             default -> section.mapping("join").flatMap(this::join);
         };
     }

@@ -1,5 +1,6 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -83,6 +84,17 @@ final class Section {
     /** The text of a keyword, when it stands there. */
     Optional<Word> word(String keyword) {
         return node(keyword).flatMap(node -> wordOf(node, "\"" + keyword + "\""));
+    }
+
+    /** The SQL of a keyword, when it stands there: one expression, since it becomes part of a statement. */
+    Optional<Word> sql(String keyword) {
+        return word(keyword).filter(sql -> {
+            boolean isStatement = keyword.equals("query");
+            Optional<String> fault =
+                    SqlText.fault(isStatement ? sql.text().strip().replaceFirst(";$", "") : sql.text());
+            fault.ifPresent(why -> problems.add(sql.place(), "\"" + keyword + "\" is not one expression: " + why));
+            return fault.isEmpty();
+        });
     }
 
     /** The text of a keyword that must stand there. */

@@ -1,5 +1,7 @@
 package dev.zeitkammer.engine;
 
+import java.util.Optional;
+
 /** Lays out SQL for readers without changing what it says. */
 public final class SqlText {
 
@@ -30,6 +32,56 @@ public final class SqlText {
             }
         }
         return text.toString().stripTrailing();
+    }
+
+    /**
+     * Why a text is not one expression, in words: it would end the statement around it, or go on behind it. Empty where it is
+     * one as far as signs tell; whether it means something the engine says.
+     */
+    public static Optional<String> fault(String sql) {
+        int open = 0;
+        int index = 0;
+        while (index < sql.length()) {
+            char character = sql.charAt(index);
+            String until = opened(sql, index);
+            if (!until.isEmpty()) {
+                int end = end(sql, index, until);
+                if (end < 0 && !until.equals("\n")) {
+                    return Optional.of("what begins with " + sql.charAt(index) + " is never closed");
+                }
+                index = end < 0 ? sql.length() : end + until.length();
+                continue;
+            }
+            open += character == '(' ? 1 : character == ')' ? -1 : 0;
+            if (character == ';') {
+                return Optional.of("a semicolon ends a statement, and this is part of one");
+            }
+            if (open < 0) {
+                return Optional.of("a parenthesis is closed that was not opened");
+            }
+            index++;
+        }
+        return open > 0 ? Optional.of("a parenthesis is never closed") : Optional.empty();
+    }
+
+    /** Where that ends which began at a place; in texts like E'\'' a backslash takes the next sign along. */
+    private static int end(String sql, int begin, String until) {
+        boolean escapes = until.equals("'")
+                && begin > 0
+                && "eE".indexOf(sql.charAt(begin - 1)) >= 0
+                && (begin == 1 || !Character.isJavaIdentifierPart(sql.charAt(begin - 2)));
+        int from = begin + Math.max(1, until.length() > 1 ? 2 : 1);
+        if (until.startsWith("$")) {
+            from = begin + until.length();
+        }
+        for (int index = from; index < sql.length(); index++) {
+            if (escapes && sql.charAt(index) == '\\') {
+                index++;
+            } else if (sql.startsWith(until, index)) {
+                return index;
+            }
+        }
+        return -1;
     }
 
     /** What ends that which begins at a place and is no plain SQL; empty where nothing of that kind begins. */

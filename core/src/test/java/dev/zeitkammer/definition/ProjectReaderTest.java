@@ -71,6 +71,7 @@ class ProjectReaderTest {
                 "'phone'|'Category'|dimensions/hut.yaml:4:32: the column \"Category\" is already taken, by another attribute; columns of a table need different names (housekeeping columns can be renamed under conventions: columns:)",
                 "'key: hut_code'|'key: hut_code\n---\na: b'|dimensions/hut.yaml:5:1: a second document in one file; expected one definition a file",
                 "huts.csv|'\"${NO_SUCH}\"'|dimensions/hut.yaml:2:15: ${NO_SUCH} is put in only in zeitkammer.yaml, so that nothing of the environment comes into tables; write the value down here",
+                "'type 2'|'{type: 2, take: \"beds); drop table dim_hut; select (1\"}'|dimensions/hut.yaml:4:40: \"take\" is not one expression: a parenthesis is closed that was not opened",
                 "'key: hut_code'|'key: hut_code\n bad: ['|dimensions/hut.yaml:4:5: this is not YAML: mapping values are not allowed here"
             })
     void namesThePlaceTheFaultAndWhatWasExpected(String instead, String of, String problem) {

@@ -28,4 +28,40 @@ class SqlTextTest {
         assertThat(SqlText.indented(sql.replace('~', '\n'), 2))
                 .isEqualTo(indented.replace('~', '\n').replace("..", "  "));
     }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            quoteCharacter = '`',
+            value = {
+                "beds + 1",
+                "coalesce(name, 'a;b)')",
+                "E'it\\'s;' || \"a;b\"",
+                "'it''s;'",
+                "1 -- ; ) comment",
+                "/* ; ) */ 1",
+                "$$;)$$ || $x$;)$x$",
+                "'a\\' || 'b'"
+            })
+    void oneExpressionHasNoFault(String sql) {
+        assertThat(SqlText.fault(sql)).isEmpty();
+    }
+
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            quoteCharacter = '`',
+            value = {
+                "1; drop table dim_hut | semicolon",
+                "1); copy (select 1) to 'x' ; select (1 | not opened",
+                "1) as x, (select 2 | not opened",
+                "(1 | never closed",
+                "'abc | begins with '",
+                "/* 1 | begins with /",
+                "'a\\'; drop table x; --' | semicolon",
+                "xE'a\\'; drop table x; --' | semicolon"
+            })
+    void whatWouldEndTheStatementAroundItIsFound(String sql, String fault) {
+        assertThat(SqlText.fault(sql)).hasValueSatisfying(why -> assertThat(why).contains(fault));
+    }
 }
