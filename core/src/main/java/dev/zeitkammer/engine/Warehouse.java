@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine;
 
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -126,6 +127,13 @@ public interface Warehouse extends AutoCloseable {
 
     /** Runs work in a transaction that is taken back at its end. */
     <T> T rehearse(Supplier<T> work);
+
+    /**
+     * From now on, statements that read files in the embedded engine reach none but those below some folders.
+     *
+     * @param folders absolute
+     */
+    void confine(Set<Path> folders);
 
     /** The embedded engine that reads staged files for this warehouse. */
     Warehouse stager();

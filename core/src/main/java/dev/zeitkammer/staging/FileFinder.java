@@ -82,6 +82,28 @@ final class FileFinder {
             Path file = folder.resolve(pattern).normalize();
             return isThere(file) ? List.of(file) : List.of();
         }
+        String fixed = fixed(pattern);
+        Path base = base(pattern);
+        Path whole = folder.resolve(base);
+        PathMatcher matcher = FileSystems.getDefault()
+                .getPathMatcher("glob:" + literal(whole.toString()) + "/"
+                        + pattern.substring(fixed.length()).replaceFirst("^/+", ""));
+        int depth = (int) pattern.substring(fixed.length())
+                        .chars()
+                        .filter(character -> character == '/')
+                        .count()
+                + (fixed.isEmpty() ? 1 : 0);
+        return walk(base, pattern.contains("**") ? Integer.MAX_VALUE : Math.max(1, depth), matcher);
+    }
+
+    /** The folder below which all files of a pattern are; that of the file where it names one. */
+    Path base(String pattern) {
+        String fixed = isGlob(pattern) ? fixed(pattern) : pattern.substring(0, Math.max(0, pattern.lastIndexOf('/')));
+        return folder.resolve(pattern.startsWith("/") ? "/" + fixed : fixed).normalize();
+    }
+
+    /** The parts of a pattern before the first that stands for several. */
+    private static String fixed(String pattern) {
         List<String> fixed = new ArrayList<>();
         for (String part : pattern.split("/", -1)) {
             if (isGlob(part)) {
@@ -89,14 +111,7 @@ final class FileFinder {
             }
             fixed.add(part);
         }
-        Path base = folder.resolve(pattern.startsWith("/") ? "/" + String.join("/", fixed) : String.join("/", fixed))
-                .normalize();
-        Path whole = folder.resolve(base);
-        PathMatcher matcher = FileSystems.getDefault()
-                .getPathMatcher("glob:" + literal(whole.toString()) + "/"
-                        + pattern.substring(String.join("/", fixed).length()).replaceFirst("^/+", ""));
-        int depth = (int) pattern.chars().filter(character -> character == '/').count() - fixed.size() + 1;
-        return walk(base, pattern.contains("**") ? Integer.MAX_VALUE : Math.max(1, depth), matcher);
+        return String.join("/", fixed);
     }
 
     private static boolean isGlob(String text) {

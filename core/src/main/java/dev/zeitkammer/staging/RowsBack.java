@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.BufferedWriter;
@@ -76,7 +77,7 @@ public final class RowsBack {
     /** Rows that were kept as JSON become rows of columns again. */
     private void copy(Path file, List<String> texts, String form) throws IOException {
         Dialect dialect = stager.dialect();
-        Path objects = Files.createTempFile("zeitkammer", ".jsonl");
+        Path objects = PrivateFolder.file(".jsonl");
         try {
             Files.write(objects, texts);
             stager.execute("copy (select * from read_json(" + dialect.text(objects.toString())

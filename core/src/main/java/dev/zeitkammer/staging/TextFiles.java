@@ -1,5 +1,6 @@
 package dev.zeitkammer.staging;
 
+import dev.zeitkammer.engine.PrivateFolder;
 import io.airlift.compress.zstd.ZstdInputStream;
 import java.io.BufferedInputStream;
 import java.io.BufferedReader;
@@ -70,7 +71,7 @@ final class TextFiles {
 
     /** Writes a file anew in UTF-8, for the embedded engine. */
     static Path inUtf8(Path file, String encoding) throws IOException {
-        Path copy = Files.createTempFile("zeitkammer", ".csv");
+        Path copy = PrivateFolder.file(".csv");
         try (Reader from = open(file, encoding);
                 Writer to = Files.newBufferedWriter(copy, StandardCharsets.UTF_8)) {
             from.transferTo(to);
@@ -80,7 +81,7 @@ final class TextFiles {
 
     /** Writes the records of a file anew in UTF-8, each on lines that end with a line feed. */
     static Path records(Path file, String encoding, char delimiter) throws IOException {
-        Path copy = Files.createTempFile("zeitkammer", ".csv");
+        Path copy = PrivateFolder.file(".csv");
         try (Reader from = open(file, encoding);
                 Writer to = Files.newBufferedWriter(copy, StandardCharsets.UTF_8)) {
             RecordScanner records = new RecordScanner(from, delimiter);

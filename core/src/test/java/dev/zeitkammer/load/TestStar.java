@@ -63,6 +63,7 @@ public final class TestStar implements AutoCloseable {
     public Warehouse warehouse() {
         if (warehouse == null) {
             warehouse = TestWarehouses.open(folder);
+            warehouse.confine(Set.of(folder));
         }
         return warehouse;
     }

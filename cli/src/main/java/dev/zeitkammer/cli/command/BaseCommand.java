@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.Staging;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
@@ -80,6 +81,11 @@ abstract class BaseCommand implements Callable<Integer> {
         return ProjectReader.read(folder, root().context().environment());
     }
 
+    /** Whether the command reads no files but those of the project's inputs, and writes none through the engine. */
+    boolean readsOnlyInputs() {
+        return true;
+    }
+
     /** Opens the project's warehouse for as long as the work takes; waits where that is wanted and the warehouse is busy. */
     final int withWarehouse(Project project, Access access, ToIntFunction<Warehouse> work) {
         Instant end = Instant.now().plus(options().patience());
@@ -91,6 +97,9 @@ abstract class BaseCommand implements Callable<Integer> {
                         warehouse, System.console() != null && !options().quiet());
                 output().beforeWriting(progress::end);
                 progress.step("zeitkammer", spec().name());
+                if (readsOnlyInputs()) {
+                    warehouse.confine(Staging.folders(project));
+                }
                 return work.applyAsInt(warehouse);
             } catch (BusyException busy) {
                 if (!Instant.now().isBefore(end)) {

@@ -39,6 +39,11 @@ final class DraftCommand extends BaseCommand {
     private @Nullable String database;
 
     @Override
+    boolean readsOnlyInputs() {
+        return false;
+    }
+
+    @Override
     int run() {
         Project project = project();
         return withWarehouse(project, Access.PLAN, warehouse -> {

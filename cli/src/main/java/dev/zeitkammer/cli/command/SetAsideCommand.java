@@ -53,6 +53,11 @@ final class SetAsideCommand extends BaseCommand {
     private boolean waiting;
 
     @Override
+    boolean readsOnlyInputs() {
+        return false;
+    }
+
+    @Override
     int run() {
         Project project = project();
         return withWarehouse(project, Access.READ, warehouse -> {

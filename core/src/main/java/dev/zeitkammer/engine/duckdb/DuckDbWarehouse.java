@@ -5,6 +5,7 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.JdbcWarehouse;
+import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -29,6 +30,7 @@ import java.util.OptionalDouble;
 import java.util.OptionalLong;
 import java.util.Properties;
 import java.util.Set;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.duckdb.DuckDBAppender;
 import org.duckdb.DuckDBConnection;
@@ -159,14 +161,19 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     /** One in memory, which reads staged files for another warehouse; what does not fit goes to the system's temporary folder. */
     public static DuckDbWarehouse inMemory(Optional<String> memory) {
         DuckDbWarehouse warehouse = connect(null, "memory", null, false, memory);
-        warehouse.execute("set temp_directory = " + warehouse.dialect.text(spill().toString()));
+        warehouse.execute("set temp_directory = "
+                + warehouse.dialect.text(PrivateFolder.path().resolve("spill").toString()));
         return warehouse;
     }
 
-    private static Path spill() {
-        return Path.of(
-                System.getProperty("java.io.tmpdir"),
-                "zeitkammer-" + ProcessHandle.current().pid());
+    /** Statements reach no file from now on but those below the folders, and what the engine itself has open. */
+    @Override
+    public void confine(Set<Path> folders) {
+        String allowed = Stream.concat(folders.stream(), Stream.of(PrivateFolder.path()))
+                .map(folder -> dialect.text(folder.toString()))
+                .collect(Collectors.joining(", ", "[", "]"));
+        execute("set allowed_directories = " + allowed);
+        execute("set enable_external_access = false");
     }
 
     @Override

@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine.postgres;
 
+import dev.zeitkammer.engine.PrivateFolder;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.RandomAccessFile;
@@ -31,7 +32,7 @@ final class Pipe {
 
     /** Lets both work; the failure of the writer comes first, since what was read then is not all. */
     static void between(Writer writer, Reader reader) throws IOException {
-        Path folder = Files.createTempDirectory("zeitkammer");
+        Path folder = Files.createTempDirectory(PrivateFolder.path(), "pipe");
         Path file = folder.resolve("rows.csv");
         try {
             if (isMade(file)) {

@@ -5,6 +5,7 @@ import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.LostRowsException;
+import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -39,7 +40,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final DatabaseAddress address;
     private final Path folder;
     private final Access access;
-    private final Supplier<Warehouse> stagers;
+    private Supplier<Warehouse> stagers;
     private final String schema;
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
@@ -257,6 +258,19 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    public void confine(Set<Path> folders) {
+        Supplier<Warehouse> open = stagers;
+        stagers = () -> {
+            Warehouse confined = open.get();
+            confined.confine(folders);
+            return confined;
+        };
+        if (stager != null) {
+            stager.confine(folders);
+        }
+    }
+
+    @Override
     public Warehouse stager() {
         if (stager == null) {
             stager = stagers.get();
@@ -349,7 +363,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     /** Runs work with a file in between that is removed afterwards. */
     private static void withFile(FileWork work) {
         try {
-            Path file = Files.createTempFile("zeitkammer", ".csv");
+            Path file = PrivateFolder.file(".csv");
             try {
                 work.on(file);
             } finally {
