@@ -6,10 +6,12 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Compares a table with its shape; changes nothing. */
 public final class Aligning {
@@ -42,7 +44,25 @@ public final class Aligning {
         return new Aligning(shape, warehouse).alignment();
     }
 
+    /** Refuses what the engine would cut or cannot make, before anything is made. */
+    private void refuseTooLarge() {
+        Stream.concat(Stream.of(shape.name()), shape.columns().stream().map(ShapedColumn::name))
+                .filter(name -> name.getBytes(StandardCharsets.UTF_8).length > dialect.longestName())
+                .findFirst()
+                .ifPresent(name -> {
+                    throw new ZeitkammerException("The name \"" + name + "\" of " + shape.name() + " has "
+                            + name.getBytes(StandardCharsets.UTF_8).length + " bytes, and names have "
+                            + dialect.longestName() + " at most in " + warehouse.title() + "; choose a shorter one");
+                });
+        if (shape.columns().size() > dialect.mostColumns()) {
+            throw new ZeitkammerException(
+                    shape.name() + " would have " + shape.columns().size() + " columns, and tables have "
+                            + dialect.mostColumns() + " at most in " + warehouse.title());
+        }
+    }
+
     private Alignment alignment() {
+        refuseTooLarge();
         boolean creates = existing.isEmpty();
         List<String> notes = List.of();
         if (creates) {

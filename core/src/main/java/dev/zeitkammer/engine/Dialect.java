@@ -229,6 +229,16 @@ public interface Dialect {
         return "comment on view " + view + " is " + text(about + "; " + Warehouse.KEPT);
     }
 
+    /** The most bytes that a name may have. */
+    default int longestName() {
+        return Integer.MAX_VALUE;
+    }
+
+    /** The most columns that a table may have. */
+    default int mostColumns() {
+        return Integer.MAX_VALUE;
+    }
+
     /** Whether a view keeps its table's columns from being changed, so that it must be made anew. */
     default boolean viewsHoldColumns() {
         return false;

@@ -3,6 +3,7 @@ package dev.zeitkammer.engine;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.util.Comparator;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -44,6 +45,20 @@ public final class PrivateFolder {
     /** A new file in the folder, for its owner only. */
     public static Path file(String ending) throws IOException {
         return Files.createTempFile(path(), "rows", ending);
+    }
+
+    /** Makes a file that was just made its owner's only, unless the umask says something else than the usual one. */
+    public static void guard(Path file) {
+        try {
+            if (PosixFilePermissions.toString(Files.getPosixFilePermissions(file))
+                    .equals("rw-r--r--")) {
+                Files.setPosixFilePermissions(file, PosixFilePermissions.fromString("rw-------"));
+            }
+        } catch (UnsupportedOperationException otherSystem) {
+            // its folder decides there
+        } catch (IOException refused) {
+            throw new WarehouseException("Cannot keep " + file + " from others: " + refused.getMessage(), refused);
+        }
     }
 
     /** Removes the folders of processes of this user that have ended. */

@@ -99,9 +99,10 @@ final class Conversion {
                         .orElseGet(() -> canonicalOr(
                                 text, plain, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
             case TIME ->
-                csv.timeFormat()
-                        .map(format -> formatted(text, type, format))
-                        .orElseGet(() -> canonicalOr(text, plain, type, CLOCK, ""));
+                csv.timeFormat().map(format -> formatted(text, type, format)).orElseGet(() -> {
+                    String value = canonicalOr(text, plain, type, CLOCK, "");
+                    return "case when cast(" + value + " as varchar) not like '24%' then " + value + " end";
+                });
             case BOOLEAN -> truth(text);
         };
     }

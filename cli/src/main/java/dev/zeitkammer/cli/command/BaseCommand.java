@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.engine.database.Drivers;
 import dev.zeitkammer.staging.Staging;
 import java.nio.file.Path;
 import java.time.Clock;
@@ -16,6 +17,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalTime;
 import java.time.temporal.ChronoUnit;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.function.ToIntFunction;
 import org.jspecify.annotations.Nullable;
@@ -78,6 +80,12 @@ abstract class BaseCommand implements Callable<Integer> {
     }
 
     final Project project(Path folder) {
+        Optional.ofNullable(root().context().environment().get(Drivers.VARIABLE))
+                .map(Path::of)
+                .ifPresent(Drivers::trust);
+        if (options().withDrivers()) {
+            Drivers.trust(folder.resolve(Drivers.FOLDER));
+        }
         return ProjectReader.read(folder, root().context().environment());
     }
 

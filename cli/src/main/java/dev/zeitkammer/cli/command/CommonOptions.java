@@ -42,6 +42,12 @@ final class CommonOptions {
     private Duration patience = Duration.ZERO;
 
     @Option(
+            names = "--with-drivers",
+            scope = ScopeType.INHERIT,
+            description = "Lets the database drivers in the project's folder drivers run, which are programs.")
+    private boolean withDrivers;
+
+    @Option(
             names = {"-q", "--quiet"},
             scope = ScopeType.INHERIT,
             description = "Results and errors only.")
@@ -67,6 +73,10 @@ final class CommonOptions {
 
     Format format() {
         return format;
+    }
+
+    boolean withDrivers() {
+        return withDrivers;
     }
 
     boolean quiet() {

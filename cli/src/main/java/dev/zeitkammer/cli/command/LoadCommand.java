@@ -20,6 +20,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -92,12 +93,35 @@ final class LoadCommand extends BaseCommand {
         tables.forEach(project::definition);
         List<LoadDate> days = days();
         return withWarehouse(project, Access.WRITE, warehouse -> {
-            List<LoadEntry> loads = load(project, warehouse, days);
+            List<LoadEntry> loads = saying(() -> load(project, warehouse, days));
             if (format() != Format.TEXT) {
                 new LoadOutput(output()).write(loads, dates.span != null, format());
             }
             return loads.isEmpty() ? ExitStatus.DONE : status(loads.get(loads.size() - 1));
         });
+    }
+
+    /** Whoever ends a load by a signal is told what stands. */
+    private List<LoadEntry> saying(Supplier<List<LoadEntry>> work) {
+        Thread last = new Thread(
+                () -> output().aside("Ended by a signal. Every table that was reported done stands; the one in"
+                        + " hand is as it was before. Load again to go on."));
+        Runtime.getRuntime().addShutdownHook(last);
+        List<LoadEntry> loads;
+        try {
+            loads = work.get();
+        } finally {
+            forget(last);
+        }
+        return loads;
+    }
+
+    private static void forget(Thread last) {
+        try {
+            Runtime.getRuntime().removeShutdownHook(last);
+        } catch (IllegalStateException ending) {
+            // it speaks now
+        }
     }
 
     private void checkJobs() {

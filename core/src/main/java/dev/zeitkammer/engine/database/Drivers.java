@@ -13,6 +13,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.ServiceLoader;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
 
 /** Finds the driver for a URL: those that ship with the program, and those in the project's folder of drivers. */
@@ -24,7 +26,17 @@ public final class Drivers {
     private static final Map<String, String> SHIPPED =
             Map.of("jdbc:postgresql:", "org.postgresql.Driver", "jdbc:mariadb:", "org.mariadb.jdbc.Driver");
 
+    /** The variable of the environment that names a folder of drivers. */
+    public static final String VARIABLE = "ZEITKAMMER_DRIVERS";
+
+    private static final Set<Path> TRUSTED = ConcurrentHashMap.newKeySet();
+
     private Drivers() {}
+
+    /** Lets the drivers of a folder run: a driver is a program, and whoever uses it must have said so. */
+    public static void trust(Path folder) {
+        TRUSTED.add(folder);
+    }
 
     /**
      * The driver for a URL.
@@ -40,16 +52,21 @@ public final class Drivers {
                             .newInstance();
                 }
             }
-            for (Driver driver : inFolder(project.resolve(FOLDER))) {
-                if (driver.acceptsURL(url)) {
-                    return driver;
+            for (Path folder : TRUSTED) {
+                for (Driver driver : inFolder(folder)) {
+                    if (driver.acceptsURL(url)) {
+                        return driver;
+                    }
                 }
             }
         } catch (ReflectiveOperationException | SQLException failed) {
             throw new WarehouseException("Cannot use the driver for " + shownUrl + ": " + failed.getMessage(), failed);
         }
         throw new WarehouseException(
-                "There is no driver for " + shownUrl + "; put its jar into " + project.resolve(FOLDER), null);
+                "There is no driver for " + shownUrl + "; put its jar into a folder that " + VARIABLE
+                        + " names, or into " + project.resolve(FOLDER)
+                        + " and say --with-drivers: a driver is a program",
+                null);
     }
 
     private static List<Driver> inFolder(Path folder) {

@@ -8,6 +8,7 @@ import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.IOException;
 import java.math.BigDecimal;
@@ -95,6 +96,13 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         if (name.isEmpty() || name.startsWith(":memory:")) {
             return connect(null, "memory", address.schema(), false, memory);
         }
+        if (name.matches(".*[;?].*")) {
+            throw new WarehouseException(
+                    "Cannot open the warehouse " + address.name()
+                            + ": the name of its file holds ; or ?, behind which the"
+                            + " engine takes options, and none are taken; write url: \"jdbc:duckdb:FILE\"",
+                    null);
+        }
         Path file = folder.resolve(name);
         boolean exists = Files.exists(file);
         if (!exists && access == Access.READ) {
@@ -106,6 +114,9 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         }
         boolean reads = access == Access.READ || access == Access.PLAN;
         DuckDbWarehouse warehouse = connect(file, file.toString(), address.schema(), reads, memory);
+        if (!exists) {
+            PrivateFolder.guard(file);
+        }
         if (!reads) {
             removeSpill(file);
         }

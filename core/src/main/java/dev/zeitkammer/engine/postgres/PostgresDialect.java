@@ -70,6 +70,17 @@ final class PostgresDialect implements Dialect {
         return true;
     }
 
+    /** Longer ones are cut, and two that begin alike are one. */
+    @Override
+    public int longestName() {
+        return 63;
+    }
+
+    @Override
+    public int mostColumns() {
+        return 1600;
+    }
+
     @Override
     public String hash63(String text) {
         return "cast(cast('x' || substr(md5(" + text + "), 1, 16) as bit(64)) >> 1 as bigint)";

@@ -52,6 +52,9 @@ final class PostgresMessages {
             case "42501" -> "; the user lacks a right on this: grant it, or load as the owner of the schema";
             case "53100" -> "; the server's disk is full: what was under way is rolled back; make room and load again";
             case "53200" -> "; the server has no memory left: what was under way is rolled back";
+            case "54000" ->
+                "; a key is longer than the server's index can hold, about 2,700 bytes when packed: leave such rows out"
+                        + " with where:, as in where: \"length(code) < 2000\"";
             case "55P03", "57014" -> "; another session holds it, or a time limit of the server was reached";
             default -> "";
         };

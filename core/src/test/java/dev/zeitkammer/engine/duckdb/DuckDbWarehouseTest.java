@@ -1,16 +1,21 @@
 package dev.zeitkammer.engine.duckdb;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.WarehouseException;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -101,5 +106,41 @@ class DuckDbWarehouseTest {
             warehouse.execute("drop table dim_hut");
             assertThat(warehouse.has("dim_hut")).isFalse();
         }
+    }
+
+    @Test
+    void reachesNoFileBeyondItsFolders(@TempDir Path folder) throws IOException {
+        Path inside = Files.createDirectory(folder.resolve("in"));
+        Files.writeString(inside.resolve("huts.csv"), "code\nA\n");
+        Files.writeString(folder.resolve("other.csv"), "code\nB\n");
+        Warehouse warehouse = DuckDbWarehouse.inMemory(Optional.empty());
+        try (warehouse) {
+            warehouse.confine(Set.of(inside));
+            assertThat(warehouse.firstText("select code from read_csv('" + inside.resolve("huts.csv") + "')"))
+                    .contains("A");
+            for (String beyond : List.of(
+                    "select content from read_text('" + folder.resolve("other.csv") + "')",
+                    "select code from '" + folder.resolve("other.csv") + "'",
+                    "select file from glob('" + folder + "/*')",
+                    "copy (select 1) to '" + folder.resolve("new.csv") + "'",
+                    "attach '" + folder.resolve("new.duckdb") + "' as other",
+                    "set enable_external_access = true",
+                    "set allowed_directories = ['/']")) {
+                assertThatThrownBy(() -> warehouse.execute(beyond)).as(beyond).isInstanceOf(WarehouseException.class);
+            }
+        }
+        assertThat(folder.resolve("new.csv")).doesNotExist();
+    }
+
+    @Test
+    void aNewFileIsItsOwnersAndItsUrlTakesNoOptions(@TempDir Path folder) throws IOException {
+        DatabaseAddress address = new DatabaseAddress("w", "jdbc:duckdb:w.duckdb", null, null, null, null);
+        DuckDbWarehouse.open(address, folder, Access.WRITE, Optional.empty()).close();
+        assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(folder.resolve("w.duckdb"))))
+                .doesNotEndWith("r--");
+        DatabaseAddress withOptions =
+                new DatabaseAddress("w", "jdbc:duckdb:w.duckdb;session_init_sql_file=x.sql", null, null, null, null);
+        assertThatThrownBy(() -> DuckDbWarehouse.open(withOptions, folder, Access.WRITE, Optional.empty()))
+                .hasMessageContaining("takes options, and none are taken");
     }
 }
