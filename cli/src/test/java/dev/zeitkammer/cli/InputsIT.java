@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.fasterxml.jackson.databind.JsonNode;
 import dev.zeitkammer.cli.Program.Run;
 import java.nio.file.Path;
+import java.time.LocalDate;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -135,6 +136,19 @@ class InputsIT {
         assertThat(again.json().at("/0/tables")).hasSize(1);
         assertThat(again.json().at("/1/tables")).hasSize(2);
         assertThat(ok("load", "--dates", "2026-03-02..2026-03-02").err()).contains("2026-03-02 is loaded already");
+    }
+
+    @Test
+    void aDateAheadOfTodayIsMeantOrRefused() {
+        here.write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom: {files: huts.csv}\nkey: code\nattributes: {beds: type 2}\n");
+        here.write("huts.csv", "code,beds\nA,1\n");
+        Run refused = here.run("load", "--date", "2999-03-01");
+        assertThat(refused.status()).isEqualTo(3);
+        assertThat(refused.out()).contains("2999-03-01, which is ahead of today", "load with --ahead");
+        ok("load", "--date", LocalDate.now().plusDays(1).toString());
+        ok("load", "--date", "2999-03-01", "--ahead");
     }
 
     @Test

@@ -63,6 +63,9 @@ public final class Loader {
             boolean rehearsal,
             int jobs) {
 
+        /** The option of a load that lets dates beyond tomorrow pass. */
+        public static final String AHEAD = "--ahead";
+
         /** Tables one after another. */
         public Request(
                 LoadDate date,

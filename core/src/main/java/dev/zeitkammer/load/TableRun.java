@@ -32,6 +32,7 @@ import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Prepared;
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -92,6 +93,7 @@ final class TableRun {
     TableEntry run(Request request, long began) {
         TableLoad load = new TableLoads(project, warehouse).of(definition);
         refuseOlderDate(load);
+        refuseDateAhead(load, request);
         List<Part> parts = parts(load);
         if (parts.isEmpty()) {
             return withoutDelivery(load, request, began);
@@ -186,6 +188,18 @@ final class TableRun {
             throw new GuardException(definition.table() + " was loaded for " + newest.get() + " already, and "
                     + stamp.date() + " is older; without an effective column the load date orders its history, so"
                     + " older deliveries cannot be loaded afterwards");
+        }
+    }
+
+    /** Where the load date orders the history, nothing could be loaded any more until the day that was named. */
+    private void refuseDateAhead(TableLoad load, Request request) {
+        LocalDate tomorrow = stamp.at().toLocalDate().plusDays(1);
+        if (load.followsLoadDate()
+                && stamp.date().day().isAfter(tomorrow)
+                && !request.waived().contains(Request.AHEAD)) {
+            throw new GuardException(definition.table() + " would be loaded for " + stamp.date()
+                    + ", which is ahead of today; the load date orders its history, so that no earlier day could be loaded"
+                    + " afterwards. If that is meant, load with " + Request.AHEAD);
         }
     }
 

@@ -17,6 +17,7 @@ import dev.zeitkammer.staging.LoadDate;
 import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -82,8 +83,20 @@ final class LoadCommand extends BaseCommand {
                     "Loads up to N independent dimensions side by side, each over a connection of its own (default: 1).")
     private int jobs = 1;
 
+    @Option(
+            names = Request.AHEAD,
+            description = "Lets a date beyond tomorrow pass for tables whose history the load date orders.")
+    private boolean ahead;
+
     private Set<String> waived() {
-        return acceptAbsent ? Set.of(DimensionGuards.ACCEPT_ABSENT) : Set.of();
+        Set<String> waived = new HashSet<>();
+        if (acceptAbsent) {
+            waived.add(DimensionGuards.ACCEPT_ABSENT);
+        }
+        if (ahead) {
+            waived.add(Request.AHEAD);
+        }
+        return waived;
     }
 
     @Override
