@@ -6,6 +6,7 @@ import dev.zeitkammer.books.WaitingEntry;
 import dev.zeitkammer.cli.output.SetAsideOutput;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -107,6 +108,7 @@ final class SetAsideCommand extends BaseCommand {
         RowForm form = onlyForm(journal, texts);
         List<String> distinct = texts.stream().map(SetAsideRow::text).distinct().toList();
         new RowsBack(warehouse).write(file, form, distinct);
+        PrivateFolder.guard(file);
         if (!options().quiet()) {
             output().aside("Wrote " + distinct.size() + (distinct.size() == 1 ? " row" : " rows") + " to " + file
                     + "; mend them there and deliver the file again.");
