@@ -177,6 +177,9 @@ class InputsIT {
                         "load,table,reason,column,value,file,line,text,since,days",
                         "1,fact_night,unmatched,code,C,nights-2026-03-01.csv,4,\"3,C\",2026-03-01,2");
         ok("set-aside", "--waiting", "--to", "back.csv");
+        assertThat(here.permissions("back.csv"))
+                .as("unless the umask is unusual")
+                .doesNotEndWith("r--");
         assertThat(here.read("back.csv")).isEqualTo("no,code\n3,C\n");
         assertThat(ok("set-aside", "--waiting", "2").out()).isEqualTo("No rows wait.\n");
         assertThat(ok("set-aside").out()).isEqualTo("No rows were set aside.\n");

@@ -7,6 +7,7 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
@@ -108,6 +109,15 @@ final class Program {
             Files.writeString(path, text, StandardCharsets.UTF_8);
         } catch (IOException refused) {
             throw new UncheckedIOException(refused);
+        }
+    }
+
+    /** Who may read and write a file, as in {@code rw-r--r--}. */
+    String permissions(String file) {
+        try {
+            return PosixFilePermissions.toString(Files.getPosixFilePermissions(folder.resolve(file)));
+        } catch (IOException unreadable) {
+            throw new UncheckedIOException(unreadable);
         }
     }
 
