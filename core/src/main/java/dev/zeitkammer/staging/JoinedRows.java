@@ -22,6 +22,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The rows of one input, each with the columns of its partners in others. A row keeps the place at which it stands in the
@@ -42,6 +43,7 @@ final class JoinedRows extends Source {
     private final List<String> notes = new ArrayList<>();
     private final Map<Long, String> alone = new TreeMap<>();
     private final Map<Long, String> waits = new TreeMap<>();
+    private @Nullable List<WaitingRow> waiting;
 
     /** The input, by its number in the join, and the column of it that a column of the join is. */
     private record Origin(int part, String column) {}
@@ -199,6 +201,7 @@ final class JoinedRows extends Source {
         notes.clear();
         alone.clear();
         waits.clear();
+        waiting = null;
         Set<Long> leftOut = new HashSet<>();
         for (Joined joined : join.with()) {
             if (joined.optional()) {
@@ -253,11 +256,15 @@ final class JoinedRows extends Source {
         return staged.get(0).waited();
     }
 
+    /** Found once: for each row its place in its file is looked for. */
     @Override
     List<WaitingRow> waiting() {
-        Map<Long, Waits> reasons = new TreeMap<>();
-        waits.forEach((row, lacking) -> reasons.put(row, new Waits("no partner", lacking, null)));
-        return staged.get(0).waiting(reasons, relation(0));
+        if (waiting == null) {
+            Map<Long, Waits> reasons = new TreeMap<>();
+            waits.forEach((row, lacking) -> reasons.put(row, new Waits("no partner", lacking, null)));
+            waiting = staged.get(0).waiting(reasons, relation(0));
+        }
+        return waiting;
     }
 
     private static String alias(int part) {
