@@ -1,8 +1,10 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
@@ -151,15 +153,23 @@ public final class Loader {
      *
      * @param load its entry, as it would stand in the journal
      * @param changed the values that change, by table, the most frequent attribute of each first
+     * @param notLoaded the rows that would be set aside
      */
-    public record Rehearsal(LoadEntry load, List<ChangedAttribute> changed) {}
+    public record Rehearsal(LoadEntry load, List<ChangedAttribute> changed, List<SetAsideRow> notLoaded) {}
 
     /** Runs a load of several tables as one transaction and takes all of it back. */
     public Rehearsal rehearse(LoadDate date, List<String> tables) {
         changed.clear();
         Request request = new Request(date, tables, false, true, Set.of(), true);
-        LoadEntry load = warehouse.rehearse(() -> load(request));
-        return new Rehearsal(load, List.copyOf(changed));
+        return warehouse.rehearse(() -> {
+            LoadEntry load = load(request);
+            return new Rehearsal(load, List.copyOf(changed), notLoaded(load));
+        });
+    }
+
+    /** A table that failed may have ended the transaction, and with it what can be asked. */
+    private List<SetAsideRow> notLoaded(LoadEntry load) {
+        return load.status() == LoadStatus.DONE ? new Journal(warehouse).setAside(Optional.of(load.load())) : List.of();
     }
 
     private LocalDateTime now() {

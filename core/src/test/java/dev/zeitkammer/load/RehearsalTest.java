@@ -62,6 +62,17 @@ class RehearsalTest {
     }
 
     @Test
+    void whatWouldBeSetAsideIsToldAndNotKept() {
+        star.write("huts-2026-03-02.csv", "code,up,no,region,beds\nA,,1,south,10\n,A,2,north,20\nC,A,2\n");
+        Rehearsal rehearsal = new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC())
+                .rehearse(LoadDate.parse("2026-03-02"), List.of());
+        assertThat(rehearsal.notLoaded())
+                .extracting(row -> row.table() + ": " + row.reason() + " " + row.line() + " " + row.text())
+                .containsExactlyInAnyOrder("dim_hut: blank key 3 ,A,2,north,20", "dim_hut: bad line 4 C,A,2");
+        assertThat(star.setAside()).isEmpty();
+    }
+
+    @Test
     void keysAreToldByTheMembersTheyPointAt() {
         star.write("wardens-2026-03-02.csv", "no,name\n3,Vreni\n")
                 .write("huts-2026-03-02.csv", "code,up,no,region,beds\nA,C,3,west,10\nC,,1,south,5\n");

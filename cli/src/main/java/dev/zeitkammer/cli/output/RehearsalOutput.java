@@ -1,8 +1,10 @@
 package dev.zeitkammer.cli.output;
 
+import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.load.Loader.Rehearsal;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.ChangedValue;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -11,6 +13,9 @@ import org.jspecify.annotations.Nullable;
 
 /** What a load would do. */
 public final class RehearsalOutput {
+
+    private static final int EXAMPLES = 3;
+    private static final int WIDTH = 100;
 
     private final Output output;
 
@@ -29,6 +34,45 @@ public final class RehearsalOutput {
     private void text(Rehearsal rehearsal) {
         output.line(Style.strong("Rehearsal") + " for " + rehearsal.load().date() + "; nothing is kept.");
         new LoadOutput(output).counts(rehearsal.load());
+        changes(rehearsal);
+        notLoaded(rehearsal.notLoaded());
+    }
+
+    /** For each reason how many rows, and the first of them. */
+    private void notLoaded(List<SetAsideRow> rows) {
+        if (rows.isEmpty()) {
+            return;
+        }
+        Map<List<String>, List<SetAsideRow>> alike = new LinkedHashMap<>();
+        rows.forEach(row -> alike.computeIfAbsent(
+                        List.of(row.table(), row.reason(), row.column() == null ? "" : row.column()),
+                        first -> new ArrayList<>())
+                .add(row));
+        TextTable table = new TextTable()
+                .text("set aside")
+                .text("reason")
+                .text("column")
+                .number("rows")
+                .text("such as");
+        alike.forEach((group, same) -> same.stream().limit(EXAMPLES).forEach(row -> {
+            boolean first = row == same.get(0);
+            table.row(
+                    first ? group.get(0) : "",
+                    first ? group.get(1) : "",
+                    first ? group.get(2) : "",
+                    first ? String.valueOf(same.size()) : "",
+                    shortened(SetAsideOutput.place(row) + Values.safe(row.text() == null ? "" : row.text())));
+        }));
+        output.line("");
+        output.block(table.render(" "));
+    }
+
+    private static String shortened(String text) {
+        String line = text.lines().findFirst().orElse("");
+        return line.length() > WIDTH ? line.substring(0, WIDTH - 1) + "…" : line;
+    }
+
+    private void changes(Rehearsal rehearsal) {
         if (rehearsal.changed().isEmpty()) {
             output.line("No value of a member or fact that is there would change.");
             return;
@@ -68,6 +112,9 @@ public final class RehearsalOutput {
         json.put(
                 "changes",
                 rehearsal.changed().stream().map(RehearsalOutput::json).toList());
+        json.put(
+                "setAside",
+                rehearsal.notLoaded().stream().map(SetAsideOutput::json).toList());
         return json;
     }
 

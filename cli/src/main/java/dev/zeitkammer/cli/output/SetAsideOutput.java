@@ -94,14 +94,15 @@ public final class SetAsideOutput {
         return " in " + row.column() + (row.value() == null ? "" : ": \"" + value + "\"");
     }
 
-    private static String place(SetAsideRow row) {
+    /** Where a row stands, before its text. */
+    static String place(SetAsideRow row) {
         if (row.file() == null) {
             return "";
         }
         return row.file() + (row.line() == 0 ? "" : ":" + row.line()) + ": ";
     }
 
-    private static Map<String, @Nullable Object> json(SetAsideRow row) {
+    static Map<String, @Nullable Object> json(SetAsideRow row) {
         Map<String, @Nullable Object> json = new LinkedHashMap<>();
         json.put("load", row.load());
         json.put("table", row.table());
