@@ -1,5 +1,9 @@
 package dev.zeitkammer.books;
 
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.SqlType;
+import java.util.Arrays;
+import java.util.List;
 import java.util.Locale;
 
 /** The tables of the books. */
@@ -37,5 +41,13 @@ enum BookTable {
     /** The columns with their types, in words that every engine understands. */
     String columns() {
         return columns;
+    }
+
+    /** The same, each apart. */
+    List<Column> typed() {
+        return Arrays.stream(columns.split(", "))
+                .map(column -> column.split(" ", 2))
+                .map(column -> new Column(column[0], SqlType.parse(column[1]).orElseThrow()))
+                .toList();
     }
 }

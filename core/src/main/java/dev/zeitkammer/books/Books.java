@@ -128,22 +128,12 @@ public final class Books {
         if (rows.isEmpty()) {
             return;
         }
-        carry(
-                BookTable.SET_ASIDE,
-                List.of(
-                        new Column("load", SqlType.BIGINT),
-                        new Column("table_name", SqlType.VARCHAR),
-                        new Column("reason", SqlType.VARCHAR),
-                        new Column("column_name", SqlType.VARCHAR),
-                        new Column("bad_value", SqlType.VARCHAR),
-                        new Column("file", SqlType.VARCHAR),
-                        new Column("line", SqlType.BIGINT),
-                        new Column("row_text", SqlType.VARCHAR)),
-                () -> rows.stream().map(Books::values).iterator());
+        carry(BookTable.SET_ASIDE, () -> rows.stream().map(Books::values).iterator());
     }
 
-    /** Adds many rows to a table of the books, in bulk. */
-    private void carry(BookTable table, List<Column> columns, Iterable<List<@Nullable Object>> rows) {
+    /** Adds many rows to a table of the books, in bulk; their values are in order of its columns. */
+    private void carry(BookTable table, Iterable<List<@Nullable Object>> rows) {
+        List<Column> columns = table.typed();
         warehouse.carry(CARRIED, columns, rows);
         String names = warehouse.dialect().list(columns, Column::name);
         warehouse.execute("insert into " + warehouse.book(table.tableName()) + " (" + names + ") select " + names
@@ -181,18 +171,6 @@ public final class Books {
         }
         carry(
                 BookTable.WAITING_ROWS,
-                List.of(
-                        new Column("table_name", SqlType.VARCHAR),
-                        new Column("input", SqlType.VARCHAR),
-                        new Column("staged_row", SqlType.BIGINT),
-                        new Column("load", SqlType.BIGINT),
-                        new Column("reason", SqlType.VARCHAR),
-                        new Column("column_name", SqlType.VARCHAR),
-                        new Column("bad_value", SqlType.VARCHAR),
-                        new Column("file", SqlType.VARCHAR),
-                        new Column("line", SqlType.BIGINT),
-                        new Column("row_text", SqlType.VARCHAR),
-                        new Column("staged_values", SqlType.VARCHAR)),
                 () -> kept.stream().map(row -> WaitingEntry.values(table, row)).iterator());
     }
 

@@ -26,6 +26,9 @@ final class DelimitedFiles extends Source {
     /** What no file writes; an empty text would be taken for null without it. */
     private static final String NO_NULL_WORD = "\u0001\u0002\u0003";
 
+    /** The length up to which the engine's reader takes lines unasked. */
+    private static final int LONG_LINE = 2_000_000;
+
     private final Input input;
     private final DeliveredFiles files;
     private final Warehouse stager;
@@ -38,9 +41,6 @@ final class DelimitedFiles extends Source {
 
     /** The columns of a file, and the record that named them; empty where none did. */
     private record Header(List<String> columns, String text) {}
-
-    /** The length up to which the engine's reader takes lines unasked. */
-    private static final int LONG_LINE = 2_000_000;
 
     private boolean hasLongLines;
     private boolean longLinesRefused;
