@@ -61,13 +61,12 @@ public final class CalendarLoad extends ComputedMembers {
     }
 
     @Override
-    protected List<Step> guards() {
+    protected List<Step.Guard> guards() {
         if (!hasHolidays) {
             return List.of();
         }
         return List.of(new Step.Guard(
-                "holidays",
-                "A holiday whose day cannot be read stops the load.",
+                Step.caption("holidays", "A holiday whose day cannot be read stops the load."),
                 "select coalesce(zk_bad_text, ''), count(*) over () from " + StagedRows.TABLE
                         + " where zk_bad_column is not null or day is null order by zk_row limit 1",
                 row -> "The holidays of " + place + " have " + row.number(2) + " rows whose day is no date, such as \""

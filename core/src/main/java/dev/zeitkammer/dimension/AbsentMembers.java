@@ -10,7 +10,6 @@ import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.List;
-import java.util.Optional;
 import java.util.stream.Collectors;
 
 /**
@@ -36,10 +35,9 @@ final class AbsentMembers {
     List<Step> steps() {
         String columns = dialect.columns(table.keys());
         String insert = """
-                insert into %s (zk_row, zk_effective, zk_deletes, %s)
+                (zk_row, zk_effective, zk_deletes, %s)
                 select -row_number() over (order by %s), %s, true, %s
                 %s""".formatted(
-                        MADE,
                         columns,
                         own("c", Role.SURROGATE),
                         new Moments(table, dialect).literal(stamp.date()),
@@ -47,14 +45,17 @@ final class AbsentMembers {
                         absent());
         return List.of(
                 new Step.Guard(
-                        "limit of absent members",
-                        "An extract that came empty or half would end most members; more than the limit stop the load.",
-                        guard(),
-                        Optional.empty(),
-                        Optional.of(DimensionGuards.ACCEPT_ABSENT),
-                        this::words),
-                new Step.Write(
-                        "absent members", "Members that the extract does not deliver end at the load date.", insert));
+                                Step.caption(
+                                        "limit of absent members",
+                                        "An extract that came empty or half would end most members; more than the limit stop the load."),
+                                guard(),
+                                this::words)
+                        .waivedBy(DimensionGuards.ACCEPT_ABSENT),
+                new Step.Append(
+                        Step.caption(
+                                "absent members", "Members that the extract does not deliver end at the load date."),
+                        MADE,
+                        insert));
     }
 
     private String own(String alias, Role role) {

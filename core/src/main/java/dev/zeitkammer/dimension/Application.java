@@ -3,8 +3,13 @@ package dev.zeitkammer.dimension;
 import static dev.zeitkammer.dimension.Scratch.CHANGES;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
@@ -16,19 +21,17 @@ final class Application {
     static final String UPDATES = "'update', 'overwrite', 'close'";
 
     private final DimensionTable table;
-    private final Warehouse warehouse;
     private final Dialect dialect;
     private final String target;
     private final NewMembers newMembers;
-    private final LookedUp lookedUp;
+    private final NewAttributes newAttributes;
 
-    Application(DimensionTable table, Warehouse warehouse, NewMembers newMembers, LookedUp lookedUp) {
+    Application(DimensionTable table, Warehouse warehouse, NewMembers newMembers, NewAttributes newAttributes) {
         this.table = table;
-        this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.target = warehouse.table(table.definition().table());
         this.newMembers = newMembers;
-        this.lookedUp = lookedUp;
+        this.newAttributes = newAttributes;
     }
 
     private List<String> everything() {
@@ -57,50 +60,51 @@ final class Application {
         return table.names(Role.VALID_TO, Role.IS_CURRENT, Role.UPDATED_AT, Role.UPDATED_BY);
     }
 
-    private Step rewrite(String name, String purpose, String change, List<String> set) {
-        return new Step.Write(
-                name,
-                purpose,
-                dialect.rewrite(target, CHANGES, set, table.names(Role.SURROGATE), "c.zk_change = '" + change + "'"),
-                Step.any(CHANGES));
+    private Change<TableChange> rewrite(Caption caption, String change, List<String> set) {
+        String on = dialect.allEqual(table.names(Role.SURROGATE), "t", "c") + " and c.zk_change = '" + change + "'";
+        return Change.of(
+                new TableChange.Rewrite(caption, target, new Matching(CHANGES, on), TableChange.same(dialect, set)),
+                isAny(change));
     }
 
-    List<Step> steps() {
-        List<Step> steps = new ArrayList<>();
-        newMembers.guard().ifPresent(steps::add);
-        steps.add(rewrite(
-                "update rows",
-                "Rows of the change table are written over the rows with the same key.",
+    private static Flag isAny(String change) {
+        return Flag.any(CHANGES, "zk_change = '" + change + "'");
+    }
+
+    /** What is written, in order: rows that stand first, then new ones. */
+    List<Change<TableChange>> changes() {
+        List<Change<TableChange>> changes = new ArrayList<>(newAttributes.changes());
+        changes.add(rewrite(
+                Step.caption("update rows", "Rows of the change table are written over the rows with the same key."),
                 "update",
                 everything()));
-        steps.add(rewrite(
-                "overwrite values",
-                "Values that are not kept in versions are written over the old ones.",
+        changes.add(rewrite(
+                Step.caption("overwrite values", "Values that are not kept in versions are written over the old ones."),
                 "overwrite",
                 values()));
         if (table.hasHistory()) {
-            steps.add(rewrite(
-                    "close versions",
-                    "Versions that another one follows keep everything but their end.",
+            changes.add(rewrite(
+                    Step.caption("close versions", "Versions that another one follows keep everything but their end."),
                     "close",
                     ends()));
         }
         if (table.hasHistory() && table.hasEffective()) {
-            steps.add(rewrite(
-                    "restate versions",
-                    "Versions that were stated again keep everything but the moment when.",
+            changes.add(rewrite(
+                    Step.caption(
+                            "restate versions", "Versions that were stated again keep everything but the moment when."),
                     "restate",
                     table.names(Role.LAST_STATED)));
         }
         List<String> all = table.columns().stream().map(DimensionColumn::name).toList();
-        steps.add(new Step.Write(
-                "insert versions",
-                "New versions are added.",
-                dialect.append(target, CHANGES, all, "c.zk_change = 'insert'"),
-                Step.any(CHANGES)));
-        steps.add(newMembers.rows());
-        steps.addAll(lookedUp.resolution());
-        table.definition().hierarchy().ifPresent(parent -> steps.addAll(new Bridge(table, parent, warehouse).steps()));
-        return steps;
+        changes.add(Change.of(
+                new TableChange.Insert(
+                        Step.caption("insert versions", "New versions are added."),
+                        target,
+                        all,
+                        "select " + dialect.list(all, name -> dialect.column("c", name)) + "\nfrom " + CHANGES
+                                + " as c\nwhere c.zk_change = 'insert'"),
+                isAny("insert")));
+        changes.add(newMembers.rows());
+        return changes;
     }
 }

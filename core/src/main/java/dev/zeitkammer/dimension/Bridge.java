@@ -6,8 +6,13 @@ import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Step;
 import java.util.List;
 import java.util.Optional;
@@ -23,7 +28,14 @@ final class Bridge {
     private static final String ANCESTOR = "ancestor_key";
     private static final String DESCENDANT = "descendant_key";
     private static final String DISTANCE = "distance";
-    private static final String PARENTS = "zk_parents";
+    private static final Relation PARENTS = Relation.of(
+            "zk_parents",
+            "A version, with its member's current version and that of the parent that it names.",
+            "zk_key",
+            "zk_current",
+            "zk_parent",
+            "zk_is_current",
+            "zk_name");
     private static final int NAMED = 20;
 
     private final DimensionTable table;
@@ -48,28 +60,35 @@ final class Bridge {
         return TableShape.plain(definition.bridgeTable(), columns, List.of(ANCESTOR, DESCENDANT, DISTANCE));
     }
 
-    List<Step> steps() {
-        Optional<String> changed = NewMembers.anyWritten();
-        return List.of(
-                new Step.Write(
-                        "parents",
-                        "Every version with its member's current version and that of the parent it names.",
-                        dialect.keep(PARENTS, parents()),
-                        changed),
-                new Step.Guard(
-                        "no circle among members",
-                        "A member that is its own ancestor stops the load.",
+    /** What tells the bridge anew; a plan of its own, since it reads the rows that are written. */
+    Plan plan() {
+        Flag changed = NewMembers.anyWritten();
+        Step parents = new Step.Keep(
+                Step.caption(
+                        "parents", "Every version with its member's current version and that of the parent it names."),
+                PARENTS,
+                parents(),
+                Optional.of(changed));
+        Step circle = new Step.Guard(
+                        Step.caption("no circle among members", "A member that is its own ancestor stops the load."),
                         circle(),
-                        changed,
-                        Optional.empty(),
                         row -> table.definition().table() + " would have members that are their own ancestors: "
-                                + row.text(1) + "; mend their parents and deliver them again"),
-                new Step.Write("empty bridge", "The bridge is told anew.", "delete from " + bridge, changed),
-                new Step.Write(
-                        "bridge",
-                        "Every version with its ancestors.",
-                        "insert into " + bridge + " " + ancestors(),
-                        changed));
+                                + row.text(1) + "; mend their parents and deliver them again")
+                .onlyIf(changed);
+        List<String> columns = List.of(ANCESTOR, DESCENDANT, DISTANCE);
+        return Plan.after(
+                Step.asking(List.of(parents, circle)),
+                List.of(
+                        Change.of(
+                                new TableChange.Clear(Step.caption("empty bridge", "The bridge is told anew."), bridge),
+                                changed),
+                        Change.of(
+                                new TableChange.Insert(
+                                        Step.caption("bridge", "Every version with its ancestors."),
+                                        bridge,
+                                        columns,
+                                        ancestors()),
+                                changed)));
     }
 
     private String key(String alias) {

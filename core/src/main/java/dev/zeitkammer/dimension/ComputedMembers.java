@@ -17,7 +17,6 @@ import dev.zeitkammer.step.TableLoad;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.stream.Stream;
 
 /** Loads a dimension without history whose members, and their surrogate keys, a query makes. */
 public abstract class ComputedMembers implements TableLoad {
@@ -40,7 +39,7 @@ public abstract class ComputedMembers implements TableLoad {
     protected abstract String members();
 
     /** What must hold before; nothing unless a kind of members says so. */
-    protected List<Step> guards() {
+    protected List<Step.Guard> guards() {
         return List.of();
     }
 
@@ -75,7 +74,7 @@ public abstract class ComputedMembers implements TableLoad {
                 ) as m""".formatted(warehouse.dialect().date(stamp.date().day()), SqlText.indented(members(), 2));
         Dialect dialect = warehouse.dialect();
         String target = warehouse.table(definition.table());
-        LookedUp nobody = new LookedUp(List.of(), List.of(), dialect, target);
+        LookedUp nobody = new LookedUp(List.of(), List.of(), warehouse, target, false);
         NewAttributes none = new NewAttributes(table, dialect, target, stamp, nobody, Map.of());
         DimensionSteps steps = new DimensionSteps(table, warehouse, new NewKeys.Delivered(), stamp, nobody, none);
         List<String> values =
@@ -83,8 +82,9 @@ public abstract class ComputedMembers implements TableLoad {
         String ended = dialect.date(stamp.date().day());
         return new Prepared(
                 Aligning.of(table.shape(warehouse, ended), warehouse),
-                Stream.concat(guards().stream(), Stream.of(new ReservedMembers(table, warehouse, stamp).step()))
-                        .toList(),
-                steps.plan(new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE));
+                guards(),
+                List.of(new ReservedMembers(table, warehouse, stamp).change()),
+                List.of(steps.plan(
+                        new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE)));
     }
 }

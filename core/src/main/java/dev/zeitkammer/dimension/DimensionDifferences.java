@@ -19,11 +19,10 @@ final class DimensionDifferences {
     private final NewAttributes newAttributes;
     private final List<DimensionColumn> attributes;
 
-    DimensionDifferences(
-            DimensionTable table, Dialect dialect, String target, LookedUp lookedUp, NewAttributes newAttributes) {
+    DimensionDifferences(DimensionTable table, Dialect dialect, LookedUp lookedUp, NewAttributes newAttributes) {
         this.table = table;
         this.dialect = dialect;
-        this.target = target;
+        this.target = lookedUp.stored();
         this.lookedUp = lookedUp;
         this.newAttributes = newAttributes;
         this.attributes = table.attributes();

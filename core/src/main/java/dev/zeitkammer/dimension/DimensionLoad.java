@@ -139,7 +139,7 @@ public final class DimensionLoad implements TableLoad {
     @Override
     public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         if (rows.isEmpty()) {
-            return prepared(combined(), stamp).with(OutcomeCounts.nothing());
+            return prepared(combined(), stamp).with(List.of(OutcomeCounts.nothing()));
         }
         StagedRows staged = rows.get();
         Expressions expressions = new Expressions(warehouse);
@@ -152,15 +152,25 @@ public final class DimensionLoad implements TableLoad {
         DimensionTable table = table(described, momentType);
         refuseTakenNames(table);
         Prepared prepared = prepared(table, stamp);
-        LookedUp lookedUp = lookedUp(lookups);
-        DimensionSteps steps = new DimensionSteps(
-                table, warehouse, newKeys(table), stamp, lookedUp, newAttributes(table, stamp, lookedUp));
+        Map<String, Long> addedBy = addedBy(table, stamp);
+        LookedUp lookedUp = new LookedUp(
+                definition.lookups(),
+                lookups,
+                warehouse,
+                warehouse.table(definition.table()),
+                NewAttributes.any(table, addedBy));
+        NewAttributes newAttributes = new NewAttributes(
+                table, warehouse.dialect(), warehouse.table(definition.table()), stamp, lookedUp, addedBy);
+        DimensionSteps steps = new DimensionSteps(table, warehouse, newKeys(table), stamp, lookedUp, newAttributes);
         boolean isOlder = isOlderExtract(stamp);
         Plan plan = steps.plan(
                 delivery(table, staged, stamp, lookups),
                 sameValues(table, lookups),
                 isOlder ? Extract.OLDER : staged.areComplete() ? Extract.READABLE : Extract.UNREADABLE);
-        return (isOlder ? prepared.noting(olderExtract(stamp)) : prepared).with(plan);
+        List<Plan> plans = new ArrayList<>(List.of(plan));
+        plans.addAll(lookedUp.resolutions());
+        definition.hierarchy().ifPresent(parent -> plans.add(new Bridge(table, parent, warehouse).plan()));
+        return (isOlder ? prepared.noting(olderExtract(stamp)) : prepared).with(plans);
     }
 
     /** A full extract that is older than the newest one says nothing of members that came since. */
@@ -236,7 +246,8 @@ public final class DimensionLoad implements TableLoad {
         if (definition.hierarchy().isPresent()) {
             alignment = alignment.and(Aligning.of(Bridge.shape(definition), warehouse));
         }
-        return new Prepared(alignment, List.of(new ReservedMembers(table, warehouse, stamp).step()), Plan.NOTHING);
+        return new Prepared(
+                alignment, List.of(), List.of(new ReservedMembers(table, warehouse, stamp).change()), List.of());
     }
 
     /** The table of a combination whose members only facts bring. */
@@ -246,10 +257,6 @@ public final class DimensionLoad implements TableLoad {
                         attribute, attribute.as().or(() -> existing(attribute)).orElse(SqlType.VARCHAR)))
                 .toList();
         return table(columns, SqlType.DATE);
-    }
-
-    private LookedUp lookedUp(List<LookupSql> lookups) {
-        return new LookedUp(definition.lookups(), lookups, warehouse.dialect(), warehouse.table(definition.table()));
     }
 
     private List<LookupSql> lookups(SqlType momentType) {
@@ -262,7 +269,7 @@ public final class DimensionLoad implements TableLoad {
     }
 
     /** Columns that are missing in a table that exists are added by this very load. */
-    private NewAttributes newAttributes(DimensionTable table, Stamp stamp, LookedUp lookedUp) {
+    private Map<String, Long> addedBy(DimensionTable table, Stamp stamp) {
         Map<String, Long> addedBy = new HashMap<>(kept.addedBy());
         if (!existing.isEmpty()) {
             table.columns().stream()
@@ -270,8 +277,7 @@ public final class DimensionLoad implements TableLoad {
                     .filter(column -> column.was().flatMap(this::existing).isEmpty())
                     .forEach(column -> addedBy.put(column.name(), stamp.load()));
         }
-        return new NewAttributes(
-                table, warehouse.dialect(), warehouse.table(definition.table()), stamp, lookedUp, addedBy);
+        return addedBy;
     }
 
     private static List<String> sameValues(DimensionTable table, List<LookupSql> lookups) {

@@ -12,6 +12,7 @@ import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.DeliveryRows;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -53,7 +54,7 @@ final class DimensionSteps {
         this.newAttributes = newAttributes;
         this.moments = new Moments(table, dialect);
         this.newMembers = new NewMembers(table, dialect, target, newKeys, stamp, lookedUp);
-        this.application = new Application(table, warehouse, newMembers, lookedUp);
+        this.application = new Application(table, warehouse, newMembers, newAttributes);
     }
 
     /**
@@ -62,7 +63,7 @@ final class DimensionSteps {
      * @param extract what the delivery says of members that it does not hold
      */
     Plan plan(DeliveryRows delivery, List<String> sameValues, Extract extract) {
-        HistorySteps history = new HistorySteps(table, dialect, target, newKeys, stamp, lookedUp, newAttributes);
+        HistorySteps history = new HistorySteps(table, dialect, newKeys, stamp, lookedUp, newAttributes);
         Sieve sieve = sieve(sameValues);
         boolean ends = table.definition().deletions().absent() && extract == Extract.READABLE;
         List<Step> steps = new ArrayList<>(sieve.steps(ends ? delivery.kept() : delivery));
@@ -72,41 +73,55 @@ final class DimensionSteps {
         steps.add(sieve.rows());
         steps.addAll(lookedUp.steps());
         if (!table.hasHistory() && (table.hasEffective() || table.hasDeletions())) {
-            steps.add(new Step.Write(
-                    "superseded rows",
-                    "Without history only the latest row of a member counts.",
-                    "insert into " + OUT + "\n" + superseded(),
-                    Step.any(CROWDED)));
+            steps.add(new Step.Append(
+                    Step.caption("superseded rows", "Without history only the latest row of a member counts."),
+                    OUT,
+                    superseded(),
+                    Optional.of(Sieve.ANY_CROWDED)));
         }
         steps.addAll(newAttributes.steps());
-        steps.add(write(
-                "comparison",
-                "Each row beside the current version of its member; kept where anything differs, null being a value.",
-                dialect.keep(MATCH, new Comparison(table, dialect, lookedUp, extract).sql())));
+        steps.addAll(lookedUp.standingSteps());
+        steps.add(new Step.Keep(
+                Step.caption(
+                        "comparison",
+                        "Each row beside the current version of its member; kept where anything differs, null being a value."),
+                MATCH,
+                new Comparison(table, dialect, lookedUp, extract).sql()));
         steps.add(newMembers.keys());
-        steps.add(write(
-                "changes",
-                "The versions to insert and the rows to update that follow.",
-                dialect.keep(CHANGES, versions() + "\nunion all\n" + updates())));
+        steps.add(new Step.Keep(
+                Step.caption("changes", "The versions to insert and the rows to update that follow."),
+                CHANGES,
+                versions() + "\nunion all\n" + updates()));
+        steps.addAll(Step.asking(general(history)));
+        newMembers.guard().ifPresent(steps::add);
+        return new Plan(
+                steps,
+                application.changes(),
+                List.of(),
+                new Plan.Reading(
+                        new DimensionDifferences(table, dialect, lookedUp, newAttributes).all(),
+                        new OutcomeCounts(table, newAttributes).all(history),
+                        newAttributes.written(),
+                        Optional.of(Sieve.setAside()),
+                        newKeys.isNumbered() ? Optional.of(newMembers.highest()) : Optional.empty(),
+                        lookedUp.tally(),
+                        Optional.empty()));
+    }
+
+    /** What few deliveries need: values on every version of a member, and timelines rebuilt. */
+    private List<Step> general(HistorySteps history) {
+        List<Step> steps = new ArrayList<>();
         if (table.hasHistory() && !everywhere().isEmpty()) {
-            steps.add(new Step.Write(
-                    "older versions",
-                    "Values of types 1 and 3 are written on every version of a member.",
-                    "insert into " + dialect.quote(CHANGES) + "\n" + olderVersions(),
-                    Step.any(MATCH + " where zk_overwrites")));
+            steps.add(new Step.Append(
+                    Step.caption("older versions", "Values of types 1 and 3 are written on every version of a member."),
+                    CHANGES,
+                    olderVersions(),
+                    Optional.of(Flag.any(MATCH, "zk_overwrites"))));
         }
         if (table.canBeRetold()) {
             steps.addAll(history.steps());
         }
-        return new Plan(
-                steps,
-                application.steps(),
-                new DimensionDifferences(table, dialect, target, lookedUp, newAttributes).all(),
-                new OutcomeCounts(table, newAttributes).all(history),
-                newAttributes.written(),
-                Sieve.setAside(),
-                newKeys.isNumbered() ? Optional.of(newMembers.highest()) : Optional.empty(),
-                lookedUp.tally());
+        return steps;
     }
 
     private Sieve sieve(List<String> sameValues) {
@@ -118,10 +133,6 @@ final class DimensionSteps {
             sieve.choosingLast();
         }
         return sieve;
-    }
-
-    private static Step write(String name, String purpose, String sql) {
-        return new Step.Write(name, purpose, sql);
     }
 
     private String superseded() {

@@ -1,7 +1,9 @@
 package dev.zeitkammer.dimension;
 
+import static dev.zeitkammer.dimension.Scratch.AT_THEIR_MOMENT;
 import static dev.zeitkammer.dimension.Scratch.CHANGES;
 import static dev.zeitkammer.dimension.Scratch.EXTENDED;
+import static dev.zeitkammer.dimension.Scratch.MATCH;
 import static dev.zeitkammer.dimension.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.Scratch.MOMENTS;
 import static dev.zeitkammer.dimension.Scratch.MOVED;
@@ -13,7 +15,11 @@ import static dev.zeitkammer.dimension.Scratch.VERSIONS;
 import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
@@ -30,9 +36,14 @@ import java.util.Optional;
  */
 final class HistorySteps {
 
+    /** Whether a member may have a timeline to rebuild. */
+    private static final Flag IS_NEEDED = Sieve.ANY_CROWDED.or(Flag.any(MATCH, "zk_outcome = " + Comparison.RETOLD));
+
+    /** Whether there is a timeline to rebuild. */
+    static final Flag ANY = Flag.any(MEMBERS);
+
     private final DimensionTable table;
     private final Dialect dialect;
-    private final String target;
     private final NewKeys newKeys;
     private final Stamp stamp;
     private final Moments moments;
@@ -45,14 +56,12 @@ final class HistorySteps {
     HistorySteps(
             DimensionTable table,
             Dialect dialect,
-            String target,
             NewKeys newKeys,
             Stamp stamp,
             LookedUp lookedUp,
             NewAttributes newAttributes) {
         this.table = table;
         this.dialect = dialect;
-        this.target = target;
         this.newKeys = newKeys;
         this.lookedUp = lookedUp;
         this.newAttributes = newAttributes;
@@ -68,77 +77,98 @@ final class HistorySteps {
         if (table.hasEffective()) {
             new LateRows(table, dialect, lookedUp.standing()).step().ifPresent(steps::add);
         }
-        steps.add(write(
-                "retold members",
-                "Members with several rows, or with a row that is not their latest statement: their history is told anew.",
-                dialect.keep(MEMBERS, queries.members())));
+        List<Step> rebuilt = new ArrayList<>();
+        steps.add(new Step.Keep(
+                Step.caption(
+                        "rebuilt timelines",
+                        "Members with several rows, or with a row that is not their latest statement: their timeline is rebuilt."),
+                MEMBERS,
+                queries.members(),
+                Optional.of(IS_NEEDED)));
+        steps.add(
+                new Step.Ask(Step.caption("questions", "What there is to do."), List.of(ANY), Optional.of(IS_NEEDED)));
         steps.addAll(new SharedValues(table, dialect, lookedUp).steps());
         steps.add(told(
-                "statements",
-                "What was stated of them, old and new; equal type 2 values have equal numbers.",
-                dialect.keep(STATEMENTS, queries.statements())));
+                Step.caption(
+                        "statements", "What was stated of them, old and new; equal type 2 values have equal numbers."),
+                STATEMENTS,
+                queries.statements()));
         steps.add(told(
-                "moments",
-                "One row a member and moment; a new statement replaces the old one of its moment.",
-                dialect.keep(MOMENTS, StatementQueries.moments())));
+                Step.caption(
+                        "moments", "One row a member and moment; a new statement replaces the old one of its moment."),
+                MOMENTS,
+                StatementQueries.moments(STATEMENTS)));
         steps.add(told(
-                "extended versions",
-                "Versions that begin earlier, because a late row states their values in the stretch before them.",
-                dialect.keep(EXTENDED, VersionQueries.extended())));
+                Step.caption(
+                        "extended versions",
+                        "Versions that begin earlier, because a late row states their values in the stretch before them."),
+                EXTENDED,
+                VersionQueries.extended()));
         if (table.definition().deletions().when().isPresent()) {
             steps.addAll(movedDeletions());
         }
         steps.add(told(
-                "outcomes",
-                "What each moment means: where versions begin, and the outcome of each row.",
-                dialect.keep(TOLD, VersionQueries.told())));
+                Step.caption("outcomes", "What each moment means: where versions begin, and the outcome of each row."),
+                TOLD,
+                VersionQueries.told()));
         steps.add(told(
-                "versions",
-                "The versions that follow, numbered in order, with the existing row that each one is.",
-                dialect.keep(VERSIONS, VersionQueries.versions())));
+                Step.caption(
+                        "versions",
+                        "The versions that follow, numbered in order, with the existing row that each one is."),
+                VERSIONS,
+                VersionQueries.versions()));
         if (ownValues.any()) {
             steps.add(told(
-                    "own values",
-                    "Rows that overwrite values of the version in which they fall, and of no other.",
-                    dialect.keep(SUPPLIED, ownValues.overwriting(sources()))));
+                    Step.caption(
+                            "own values",
+                            "Rows that overwrite values of the version in which they fall, and of no other."),
+                    SUPPLIED,
+                    ownValues.overwriting(sources())));
         }
-        steps.add(told(
-                "changed versions", "Existing versions that changed.", "insert into " + CHANGES + "\n" + updates()));
-        steps.add(told(
-                "added versions",
-                "Versions that did not exist; keys in order of effective.",
-                "insert into " + CHANGES + "\n" + inserts()));
+        steps.add(new Step.Append(
+                Step.caption("changed versions", "Existing versions that changed."),
+                CHANGES,
+                updates(),
+                Optional.of(ANY)));
+        steps.add(new Step.Append(
+                Step.caption("added versions", "Versions that did not exist; keys in order of effective."),
+                CHANGES,
+                inserts(),
+                Optional.of(ANY)));
         return steps;
     }
 
     /** A deletion waits for the values of its moment; not for those of a version that no longer begins there. */
     private List<Step> movedDeletions() {
-        Optional<String> moved = Step.any(MOVED);
+        Optional<Flag> moved = Optional.of(Flag.any(MOVED));
         return List.of(
-                write(
-                        "no moved deletions",
-                        "Most histories have none.",
-                        dialect.keep(MOVED, StatementQueries.nothingMoved())),
                 told(
-                        "moved deletions",
-                        "Deletions that need not wait, since the values of their moment were stated earlier.",
-                        dialect.keep(MOVED, queries.movedDeletions())),
-                new Step.Write(
-                        "deletions at their moment", "They stand at their own moment.", StatementQueries.move(), moved),
-                new Step.Write("moments again", "With them.", dialect.keep(MOMENTS, StatementQueries.moments()), moved),
-                new Step.Write(
-                        "extended versions again",
-                        "With them.",
-                        dialect.keep(EXTENDED, VersionQueries.extended()),
+                        Step.caption(
+                                "moved deletions",
+                                "Deletions that need not wait, since the values of their moment were stated earlier."),
+                        MOVED,
+                        queries.movedDeletions()),
+                new Step.Ask(
+                        Step.caption("questions", "Most timelines have none."), List.of(moved.get()), Optional.of(ANY)),
+                new Step.Keep(
+                        Step.caption("deletions at their moment", "They stand at their own moment."),
+                        AT_THEIR_MOMENT,
+                        StatementQueries.moved(),
+                        moved),
+                new Step.Keep(
+                        Step.caption("moments again", "With them."),
+                        MOMENTS,
+                        StatementQueries.moments(AT_THEIR_MOMENT),
+                        moved),
+                new Step.Keep(
+                        Step.caption("extended versions again", "With them."),
+                        EXTENDED,
+                        VersionQueries.extended(),
                         moved));
     }
 
-    private static Step write(String name, String purpose, String sql) {
-        return new Step.Write(name, purpose, sql);
-    }
-
-    static Step told(String name, String purpose, String sql) {
-        return new Step.Write(name, purpose, sql, Step.any(MEMBERS));
+    static Step told(Caption caption, Relation relation, String query) {
+        return new Step.Keep(caption, relation, query, Optional.of(ANY));
     }
 
     /** A version with the rows that its values come from: see the aliases in {@link #sources}. */
@@ -193,9 +223,9 @@ final class HistorySteps {
                         SHARED,
                         lookedUp.rows(),
                         lookedUp.rows(),
-                        target,
+                        lookedUp.stored(),
                         key,
-                        target,
+                        lookedUp.stored(),
                         key,
                         lookedUp.standing(),
                         key);

@@ -32,16 +32,15 @@ final class LateRows {
         return switch (table.definition().history().late()) {
             case SPLICE -> Optional.empty();
             case SET_ASIDE ->
-                Optional.of(new Step.Write(
-                        "late rows",
-                        "Late rows that would change something are set aside.",
-                        "insert into " + OUT + "\nselect r.zk_row, " + Outcome.SET_ASIDE.sql() + ", 'late', "
+                Optional.of(new Step.Append(
+                        Step.caption("late rows", "Late rows that would change something are set aside."),
+                        OUT,
+                        "select r.zk_row, " + Outcome.SET_ASIDE.sql() + ", 'late', "
                                 + dialect.text(effectiveName()) + ", cast(r.zk_effective as varchar)\n"
                                 + lateChanges()));
             case STOP ->
                 Optional.of(new Step.Guard(
-                        "late rows",
-                        "Late rows that would change something stop the load.",
+                        Step.caption("late rows", "Late rows that would change something stop the load."),
                         "select count(*), min(cast(r.zk_effective as varchar)), min(" + memberText() + ")\n"
                                 + lateChanges() + "\nhaving count(*) > 0",
                         this::lateWords));

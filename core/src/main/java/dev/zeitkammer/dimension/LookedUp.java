@@ -7,13 +7,20 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.SqlText;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
+import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.LookupTally;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 
 /**
@@ -23,19 +30,36 @@ import java.util.Optional;
  */
 final class LookedUp {
 
-    private static final String LOADED = "zk_looked_up";
-    private static final String STANDING = "zk_standing";
+    private static final Relation LOADED = new Relation(
+            "zk_looked_up",
+            "A row of the delivery with the keys that it found, and what identifies those members.",
+            Sieve.ROWS.columns());
+    private static final Relation STANDING = Relation.of(
+            "zk_standing", "A row of the table, with what identifies the members that its keys point at.", "zk_w*");
+    private static final Relation FOUND = Relation.of(
+            "zk_found",
+            "A row that named a member of its own dimension, by a token, and the key of that member.",
+            "zk_token",
+            "zk_key");
 
     private final List<LookupSql> lookups;
     private final List<String> columns;
     private final Dialect dialect;
     private final String target;
+    private final boolean fills;
 
-    LookedUp(List<MemberLookup> definitions, List<LookupSql> lookups, Dialect dialect, String target) {
+    /** @param fills whether attributes are filled in the table's rows: see {@link NewAttributes} */
+    LookedUp(
+            List<MemberLookup> definitions,
+            List<LookupSql> lookups,
+            Warehouse warehouse,
+            String target,
+            boolean fills) {
         this.lookups = List.copyOf(lookups);
         this.columns = definitions.stream().map(MemberLookup::column).toList();
-        this.dialect = dialect;
+        this.dialect = warehouse.dialect();
         this.target = target;
+        this.fills = fills;
     }
 
     private boolean any() {
@@ -43,13 +67,18 @@ final class LookedUp {
     }
 
     /** The rows of a delivery as they are loaded. */
-    String rows() {
+    Relation rows() {
         return any() ? LOADED : DELIVERY;
     }
 
-    /** The rows of the table as they stood before the load. */
+    /** The rows of the table as they stand, with attributes that are filled now. */
+    String stored() {
+        return fills ? NewAttributes.STORED.name() : target;
+    }
+
+    /** The same with what identifies the members that their keys point at. */
     String standing() {
-        return any() ? STANDING : target;
+        return any() ? STANDING.name() : stored();
     }
 
     /** Looks everything up; {@link Scratch} rows then have the keys. */
@@ -57,21 +86,29 @@ final class LookedUp {
         if (!any()) {
             return List.of();
         }
-        List<Step> steps = new ArrayList<>();
-        steps.add(new Step.Write(
-                "standing rows",
-                "The rows of the table with what identifies the members that their keys point at.",
-                dialect.name(STANDING, standingRows())));
-        steps.addAll(new LookupSteps(lookups, dialect).steps("(select * from " + ROWS + " where not zk_deletes)"));
-        steps.add(new Step.Write(
-                "looked up",
-                "The rows with the keys that they found, and what identifies those members.",
-                dialect.keep(LOADED, loadedRows())));
-        steps.add(new Step.Write(
-                "rows",
-                "The rows that take part.",
-                dialect.name(ROWS, "select l.*\nfrom " + LOADED + " as l\nwhere " + dialect.lacks(OUT, "l"))));
+        List<Step> steps = new ArrayList<>(
+                new LookupSteps(lookups, dialect).steps("(select * from " + ROWS + " where not zk_deletes)"));
+        steps.add(new Step.Keep(
+                Step.caption("looked up", "The rows with the keys that they found, and what identifies those members."),
+                LOADED,
+                loadedRows()));
+        steps.add(new Step.Name(
+                Step.caption("rows", "The rows that take part."),
+                ROWS,
+                "select l.*\nfrom " + LOADED + " as l\nwhere " + dialect.lacks(OUT.name(), "l")));
         return steps;
+    }
+
+    /** Names {@link #standing}. */
+    List<Step> standingSteps() {
+        return any()
+                ? List.of(new Step.Name(
+                        Step.caption(
+                                "standing rows",
+                                "The rows of the table with what identifies the members that their keys point at."),
+                        STANDING,
+                        standingRows()))
+                : List.of();
     }
 
     private String standingRows() {
@@ -82,7 +119,7 @@ final class LookedUp {
             identity.addAll(lookups.get(index).identityStored(stored));
             joins.add(lookups.get(index).identityJoin(stored));
         }
-        return "select t.*,\n  " + String.join(",\n  ", identity) + "\nfrom " + target + " as t\n"
+        return "select t.*,\n  " + String.join(",\n  ", identity) + "\nfrom " + stored() + " as t\n"
                 + String.join("\n", joins);
     }
 
@@ -98,30 +135,34 @@ final class LookedUp {
                 + " as r on r.zk_row = d.zk_row";
     }
 
-    /** Replaces tokens by keys, when all rows are written. */
-    List<Step> resolution() {
-        List<Step> steps = new ArrayList<>();
+    /** What replaces tokens by keys, when all rows are written; a plan of its own, since it reads them. */
+    List<Plan> resolutions() {
+        List<Plan> plans = new ArrayList<>();
         for (int index = 0; index < lookups.size(); index++) {
             if (lookups.get(index).within()) {
-                steps.add(resolution(lookups.get(index), dialect.quote(columns.get(index))));
+                plans.add(resolution(lookups.get(index), columns.get(index)));
             }
         }
-        return steps;
+        return plans;
     }
 
-    private Step resolution(LookupSql lookup, String column) {
-        String sql = """
-                update %s as t
-                set %s = p.zk_key
-                from (
-                %s
-                ) as p
-                where t.%s = p.zk_token""".formatted(target, column, SqlText.indented(lookup.resolving(LOADED), 2), column);
-        return new Step.Write(
-                "members of this delivery, lookup " + lookup.lookup().role(),
-                "Rows that named a member of their own dimension get its key, now that all rows are written.",
-                sql,
-                NewMembers.anyWritten());
+    private Plan resolution(LookupSql lookup, String column) {
+        Step found = new Step.Keep(
+                Step.caption(
+                        "members of this delivery, lookup " + lookup.lookup().role(),
+                        "Rows that named a member of their own dimension, and the key that it has now."),
+                FOUND,
+                lookup.resolving(LOADED.name()),
+                Optional.of(NewMembers.anyWritten()));
+        TableChange named = new TableChange.Rewrite(
+                Step.caption(
+                        "keys of members of this delivery, lookup "
+                                + lookup.lookup().role(),
+                        "Rows that named a member of their own dimension get its key, now that all rows are written."),
+                target,
+                new Matching(FOUND, dialect.column("t", column) + " = c.zk_token"),
+                Map.of(column, "c.zk_key"));
+        return Plan.after(Step.asking(List.of(found)), List.of(Change.of(named, NewMembers.anyWritten())));
     }
 
     Optional<LookupTally> tally() {
@@ -131,6 +172,6 @@ final class LookedUp {
     /** The natural key of the member that a key points at, for readers. */
     String shown(DimensionColumn column, String alias) {
         int index = columns.indexOf(column.name());
-        return lookups.get(index).shown(dialect.column(alias, column.name()), LOADED);
+        return lookups.get(index).shown(dialect.column(alias, column.name()), LOADED.name());
     }
 }

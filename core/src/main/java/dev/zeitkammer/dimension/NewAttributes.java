@@ -9,10 +9,17 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
@@ -21,6 +28,10 @@ import java.util.stream.IntStream;
  * told their values; the first that it is told is filled in without opening a version, and the row counts as corrected.
  */
 final class NewAttributes {
+
+    /** The rows of the table as they are once attributes are filled. */
+    static final Relation STORED =
+            Relation.of("zk_stored", "A row of the table, with attributes that were never told filled in.");
 
     private final DimensionTable table;
     private final Dialect dialect;
@@ -44,9 +55,18 @@ final class NewAttributes {
         this.stamp = stamp;
         this.lookedUp = lookedUp;
         this.addedBy = Map.copyOf(addedBy);
-        this.columns = table.in(Role.TYPE_0, Role.TYPE_2)
+        this.columns = columns(table, addedBy);
+    }
+
+    private static List<DimensionColumn> columns(DimensionTable table, Map<String, Long> addedBy) {
+        return table.in(Role.TYPE_0, Role.TYPE_2)
                 .filter(column -> addedBy.containsKey(column.name()))
                 .toList();
+    }
+
+    /** Whether there are such attributes. */
+    static boolean any(DimensionTable table, Map<String, Long> addedBy) {
+        return !columns(table, addedBy).isEmpty();
     }
 
     boolean any() {
@@ -90,33 +110,61 @@ final class NewAttributes {
                         current,
                         notLate,
                         columns.stream().map(this::fills).collect(Collectors.joining(" or ")));
-        String update = """
-                update %s as t
-                set %s, %s = %s, %s = %d
-                from %s as f
-                where %s = f.zk_key""".formatted(
-                        target,
-                        dialect.list(
-                                columns,
-                                column -> dialect.quote(column.name()) + " = case when " + isUntold(column, "t")
-                                        + " then " + dialect.column("f", column.name()) + " else "
-                                        + dialect.column("t", column.name()) + " end"),
-                        dialect.quote(table.name(Role.UPDATED_AT)),
-                        dialect.timestamp(stamp.at()),
-                        dialect.quote(table.name(Role.UPDATED_BY)),
-                        stamp.load(),
-                        FILLED,
-                        dialect.column("t", table.name(Role.SURROGATE)));
         return List.of(
-                new Step.Write(
-                        "untold attributes",
-                        "Current versions that were made before an attribute was added, and are told its value now.",
-                        dialect.keep(FILLED, filled)),
-                new Step.Write(
-                        "fill attributes",
-                        "The value is filled in; no version is opened for it.",
-                        update,
-                        Step.any(FILLED)));
+                new Step.Keep(
+                        Step.caption(
+                                "untold attributes",
+                                "Current versions that were made before an attribute was added, and are told its value now."),
+                        FILLED,
+                        filled),
+                new Step.Name(
+                        Step.caption("stored rows", "The rows of the table, with these values filled in."),
+                        STORED,
+                        stored()));
+    }
+
+    /** The rows of the table with the values that are filled in. */
+    private String stored() {
+        List<String> names = table.columns().stream().map(DimensionColumn::name).toList();
+        Set<String> filled = columns.stream().map(DimensionColumn::name).collect(Collectors.toSet());
+        String selected = dialect.list(
+                names,
+                name -> filled.contains(name)
+                        ? "case when f.zk_key is null then " + dialect.column("t", name) + " else " + filled(name)
+                                + " end as " + dialect.quote(name)
+                        : dialect.column("t", name));
+        return "select " + selected + "\nfrom " + target + " as t\nleft join " + FILLED + " as f on f.zk_key = "
+                + dialect.column("t", table.name(Role.SURROGATE));
+    }
+
+    private String filled(String name) {
+        DimensionColumn column = columns.stream()
+                .filter(each -> each.name().equals(name))
+                .findFirst()
+                .orElseThrow();
+        return "case when " + isUntold(column, "t") + " then " + dialect.column("f", name) + " else "
+                + dialect.column("t", name) + " end";
+    }
+
+    /** Values are filled in; no version is opened for them. */
+    List<Change<TableChange>> changes() {
+        if (!any()) {
+            return List.of();
+        }
+        Map<String, String> set = new LinkedHashMap<>();
+        columns.forEach(column -> set.put(
+                column.name(),
+                "case when " + isUntold(column, "t") + " then " + dialect.column("c", column.name()) + " else "
+                        + dialect.column("t", column.name()) + " end"));
+        set.put(table.name(Role.UPDATED_AT), dialect.timestamp(stamp.at()));
+        set.put(table.name(Role.UPDATED_BY), String.valueOf(stamp.load()));
+        return List.of(Change.of(
+                new TableChange.Rewrite(
+                        Step.caption("fill attributes", "The value is filled in; no version is opened for it."),
+                        target,
+                        new Matching(FILLED, "c.zk_key = " + dialect.column("t", table.name(Role.SURROGATE))),
+                        set),
+                Flag.any(FILLED)));
     }
 
     /** The outcomes of rows that went the short way, under a condition; what was only filled is corrected. */

@@ -7,6 +7,9 @@ import static dev.zeitkammer.dimension.Scratch.MATCH;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlText;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.Optional;
@@ -48,12 +51,12 @@ final class NewMembers {
                 from %s as m%s
                 where m.zk_outcome in (%s, %s)""".formatted(
                 Outcome.NEW.sql(), newKeys.ofMatched(), MATCH, rows, Outcome.NEW.sql(), Outcome.VERSIONED.sql());
-        return new Step.Write(
-                "new keys", "The surrogate keys of new members and new versions.", dialect.keep(KEYS, sql));
+        return new Step.Keep(
+                Step.caption("new keys", "The surrogate keys of new members and new versions."), KEYS, sql);
     }
 
     /** Adds the rows of new members. */
-    Step rows() {
+    Change<TableChange> rows() {
         Images images = Images.inserted(table, dialect, moments, stamp)
                 .with(Role.SURROGATE, "k.zk_new_key")
                 .from(Role.KEY, "r")
@@ -65,24 +68,24 @@ final class NewMembers {
                 .with(Role.VALID_FROM, "r.zk_effective")
                 .with(Role.VERSION, "1")
                 .with(Role.LAST_STATED, "r.zk_effective");
-        String sql = """
-                insert into %s (%s)
+        String query = """
                 select
                   %s
                 from %s as r
                 join %s as k on k.zk_row = r.zk_row
-                where k.zk_is_member""".formatted(
+                where k.zk_is_member""".formatted(images.selectList(), lookedUp.rows(), KEYS);
+        return Change.of(
+                new TableChange.Insert(
+                        Step.caption("insert rows", "New members are added."),
                         target,
-                        dialect.list(table.columns(), column -> dialect.quote(column.name())),
-                        images.selectList(),
-                        lookedUp.rows(),
-                        KEYS);
-        return new Step.Write("insert rows", "New members are added.", sql, Step.any(KEYS));
+                        table.columns().stream().map(DimensionColumn::name).toList(),
+                        query),
+                Flag.any(KEYS, "zk_is_member"));
     }
 
-    /** The condition that rows were added or changed. */
-    static Optional<String> anyWritten() {
-        return Step.any("(select zk_row from " + CHANGES + " union all select zk_row from " + KEYS + ") as written");
+    /** Whether rows are added or changed. */
+    static Flag anyWritten() {
+        return Flag.any(CHANGES).or(Flag.any(KEYS));
     }
 
     /** The keys of the rows to insert, under the name {@code zk_new_key}. */
@@ -110,14 +113,15 @@ final class NewMembers {
                 having count(*) > 1 or exists (select 1 from %s as t where t.%s = given.zk_new_key)
                 limit 1""".formatted(SqlText.indented(given(), 2), target, dialect.quote(table.name(Role.SURROGATE)));
         return Optional.of(new Step.Guard(
-                "given keys",
-                "A new row's surrogate key must not have been given to another row.",
+                Step.caption("given keys", "A new row's surrogate key must not have been given to another row."),
                 sql,
-                anyWritten(),
-                Optional.empty(),
-                row -> "The surrogate key " + row.number(1) + " of "
-                        + table.definition().table()
-                        + " would be given a second time; a surrogate key is never reused, so nothing was loaded"));
+                row -> givenTwice(table.definition().table(), row.number(1))));
+    }
+
+    /** That a key was given before, in words. */
+    static String givenTwice(String table, long key) {
+        return "The surrogate key " + key + " of " + table
+                + " would be given a second time; a surrogate key is never reused, so nothing was loaded";
     }
 
     /** SQL for the number of new members. */

@@ -5,8 +5,8 @@ import static dev.zeitkammer.step.Sieve.OUT;
 
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
-import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -32,7 +32,7 @@ final class OutcomeCounts {
         String staged = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
         counts.add(counted(staged, outcomes, "0", Optional.empty()));
         if (table.canBeRetold()) {
-            counts.add(counted("0", history.outcomes(), history.lateRows(), Step.any(Scratch.MEMBERS)));
+            counts.add(counted("0", history.outcomes(), history.lateRows(), Optional.of(HistorySteps.ANY)));
         }
         return counts;
     }
@@ -44,7 +44,7 @@ final class OutcomeCounts {
     }
 
     /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */
-    private static Counting counted(String staged, String outcomes, String late, Optional<String> onlyIf) {
+    private static Counting counted(String staged, String outcomes, String late, Optional<Flag> onlyIf) {
         List<String> names = new ArrayList<>(List.of("staged"));
         List<String> numbers = new ArrayList<>(List.of(staged));
         for (Outcome outcome : Outcome.values()) {

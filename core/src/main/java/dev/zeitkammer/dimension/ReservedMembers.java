@@ -5,7 +5,9 @@ import dev.zeitkammer.definition.ReservedValues;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.EnumMap;
@@ -30,7 +32,7 @@ public final class ReservedMembers {
     }
 
     /** Puts in those that are missing. */
-    public Step step() {
+    public Change<TableChange> change() {
         Dialect dialect = warehouse.dialect();
         String target = warehouse.table(table.definition().table());
         String key = dialect.quote(table.name(Role.SURROGATE));
@@ -38,18 +40,21 @@ public final class ReservedMembers {
         ReservedValues given = table.definition().reserved();
         String rows = member(table.conventions().unknown(), UNKNOWN, given.unknown()) + "\n  union all\n"
                 + member(table.conventions().notApplicable(), NOT_APPLICABLE, given.notApplicable());
-        String sql = """
-                insert into %s (%s)
+        String query = """
                 select %s
                 from (
                 %s
                 ) as r
-                where r.%s not in (select %s from %s where %s < 0)""".formatted(target, columns, columns, rows, key, key, target, key);
-        return new Step.Write(
-                "reserved members",
-                "The members " + table.conventions().unknown() + " (a value that matches nobody) and "
-                        + table.conventions().notApplicable() + " (no value) are put in where they are missing.",
-                sql);
+                where r.%s not in (select %s from %s where %s < 0)""".formatted(columns, rows, key, key, target, key);
+        return Change.of(new TableChange.Insert(
+                Step.caption(
+                        "reserved members",
+                        "The members " + table.conventions().unknown() + " (a value that matches nobody) and "
+                                + table.conventions().notApplicable()
+                                + " (no value) are put in where they are missing."),
+                target,
+                table.columns().stream().map(DimensionColumn::name).toList(),
+                query));
     }
 
     private String member(long key, String text, Map<String, Word> given) {

@@ -1,39 +1,113 @@
 package dev.zeitkammer.dimension;
 
-/** The names of the scratch tables of a dimension's load, beside those of the sieve. */
+import dev.zeitkammer.engine.Relation;
+
+/** The scratch relations of a dimension's load, beside those of the sieve and of the lookups. */
 final class Scratch {
 
-    /** Staged rows that change something, each beside the current version of its member. */
-    static final String MATCH = "zk_match";
-    /** The keys of the rows that become new members or new versions. */
-    static final String KEYS = "zk_keys";
-    /** Versions to insert, and rows to update: the change table. */
-    static final String CHANGES = "zk_changes";
-    /** Members whose history is told anew. */
-    static final String MEMBERS = "zk_members";
-    /** Everything that was stated about those members, old and new. */
-    static final String STATEMENTS = "zk_statements";
-    /** The same, one row a member and moment. */
-    static final String MOMENTS = "zk_moments";
-    /** Versions that begin earlier, because a late row states the same. */
-    static final String EXTENDED = "zk_extended";
-    /** Staged deletions that end their member at their own moment after all. */
-    static final String MOVED = "zk_moved";
-    /** Moments with what becomes of them. */
-    static final String TOLD = "zk_told";
-    /** The versions that follow. */
-    static final String VERSIONS = "zk_versions";
+    static final Relation MATCH = Relation.of(
+            "zk_match",
+            "A staged row that changes something, beside the current version of its member.",
+            "zk_row",
+            "zk_key",
+            "zk_outcome",
+            "zk_overwrites");
 
-    /** What was stated of values that all versions share, in order, from what stood before. */
-    static final String SEQUENCE = "zk_sequence";
-    /** Where in the sequence such a value last changed. */
-    static final String TURNS = "zk_turns";
-    /** The values that all versions of a member share from now on. */
-    static final String SHARED = "zk_shared";
-    /** Rows whose values only their own version gets. */
-    static final String SUPPLIED = "zk_supplied";
-    /** Current versions in which attributes were filled that did not exist when they were made. */
-    static final String FILLED = "zk_filled";
+    static final Relation KEYS = Relation.of(
+            "zk_keys",
+            "The surrogate key of a row that becomes a new member or a new version.",
+            "zk_row",
+            "zk_is_member",
+            "zk_new_key");
+
+    static final Relation CHANGES = Relation.of(
+            "zk_changes", "A version to insert, or a row as it will be: the change table.", "zk_change", "zk_row");
+
+    static final Relation MEMBERS = Relation.of(
+            "zk_members",
+            "A member whose timeline is rebuilt.",
+            "zk_member",
+            "zk_first_row",
+            "zk_last_row",
+            "zk_newest",
+            "zk_current",
+            "zk_latest",
+            "zk_placeholder",
+            "zk_supplies");
+
+    static final Relation STATEMENTS = Relation.of(
+            "zk_statements",
+            "Something that was stated about such a member, before or now.",
+            "zk_member",
+            "zk_at",
+            "zk_kind",
+            "zk_row",
+            "zk_key",
+            "zk_value");
+
+    static final Relation MOMENTS = Relation.of(
+            "zk_moments",
+            "The same, one row a member and moment.",
+            "zk_member",
+            "zk_at",
+            "zk_row",
+            "zk_key",
+            "zk_kind",
+            "zk_stood",
+            "zk_value",
+            "zk_ended",
+            "zk_forgotten_by",
+            "zk_deleted",
+            "zk_ends");
+
+    static final Relation EXTENDED = Relation.of(
+            "zk_extended",
+            "A version that begins earlier, because a late row states the same.",
+            "zk_member",
+            "zk_key",
+            "zk_began",
+            "zk_begins",
+            "zk_stated_again");
+
+    static final Relation MOVED = Relation.of(
+            "zk_moved",
+            "A staged deletion that ends its member at its own moment after all.",
+            "zk_member",
+            "zk_row",
+            "zk_moment");
+
+    static final Relation AT_THEIR_MOMENT = new Relation(
+            "zk_at_their_moment", "A statement, with moved deletions at their own moment.", STATEMENTS.columns());
+
+    static final Relation TOLD = Relation.of("zk_told", "A moment with what becomes of it.", "TODO");
+
+    static final Relation VERSIONS =
+            Relation.of("zk_versions", "A version that follows, with the existing row that it is.", "TODO");
+
+    static final Relation SEQUENCE = Relation.of(
+            "zk_sequence",
+            "Something that was stated of values that all versions share, in order, from what stood before.",
+            "zk_member",
+            "zk_place",
+            "zk_at",
+            "zk_nth",
+            "zk_w*");
+
+    static final Relation TURNS = Relation.of(
+            "zk_turns", "Where in the sequence of a member such values last changed.", "zk_member", "zk_t*");
+
+    static final Relation SHARED = Relation.of(
+            "zk_shared", "The values that all versions of a member share from now on.", "zk_member", "zk_overwrites");
+
+    static final Relation SUPPLIED =
+            Relation.of("zk_supplied", "A row whose values only its own version gets.", "zk_row");
+
+    static final Relation FILLED = Relation.of(
+            "zk_filled",
+            "A current version in which attributes are filled that did not exist when it was made.",
+            "zk_row",
+            "zk_key",
+            "zk_nth");
 
     private Scratch() {}
 }

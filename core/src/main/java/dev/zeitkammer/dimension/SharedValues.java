@@ -38,16 +38,19 @@ final class SharedValues {
         List<Step> steps = new ArrayList<>();
         if (!stepwise.isEmpty()) {
             steps.add(HistorySteps.told(
-                    "sequence",
-                    "What stood and what was stated since of values that change statement by statement.",
-                    dialect.keep(SEQUENCE, sequence())));
+                    Step.caption(
+                            "sequence",
+                            "What stood and what was stated since of values that change statement by statement."),
+                    SEQUENCE,
+                    sequence()));
             steps.add(HistorySteps.told(
-                    "turns", "Where in the sequence each of them last changed.", dialect.keep(TURNS, turns())));
+                    Step.caption("turns", "Where in the sequence each of them last changed."), TURNS, turns()));
         }
         steps.add(HistorySteps.told(
-                "shared values",
-                "What all versions of a member share from now on, and whether that is new.",
-                dialect.keep(SHARED, shared())));
+                Step.caption(
+                        "shared values", "What all versions of a member share from now on, and whether that is new."),
+                SHARED,
+                shared()));
         return steps;
     }
 

@@ -10,6 +10,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.step.Stamp;
 import java.util.List;
 import java.util.stream.Collectors;
@@ -169,7 +170,7 @@ final class StatementQueries {
      * At one moment a deletion comes first, then values. A standing deletion is forgotten where a staged one ends the same
      * version earlier; one before anything was stated is none.
      */
-    static String moments() {
+    static String moments(Relation statements) {
         return """
                 with grouped as (
                   select zk_member, zk_at,
@@ -210,7 +211,7 @@ final class StatementQueries {
                   from standing
                 )
                 select * from settled
-                where zk_value is not null or zk_ends or zk_forgotten_by is not null""".formatted(STATEMENTS);
+                where zk_value is not null or zk_ends or zk_forgotten_by is not null""".formatted(statements);
     }
 
     /** Staged deletions at the beginning of a version that begins earlier now and is stated again later. */
@@ -225,16 +226,11 @@ final class StatementQueries {
                     and o.zk_kind in ('staged', 'again'))""".formatted(STATEMENTS, ROWS, EXTENDED, STATEMENTS);
     }
 
-    static String nothingMoved() {
-        return "select m.zk_member, r.zk_row, r.zk_effective as zk_moment from " + MEMBERS + " as m, " + ROWS
-                + " as r where false";
-    }
-
-    static String move() {
+    /** The statements, with moved deletions at their own moment. */
+    static String moved() {
         return """
-                update %s as s
-                set zk_at = m.zk_moment
-                from %s as m
-                where m.zk_member = s.zk_member and m.zk_row = s.zk_row and s.zk_kind = 'deleted'""".formatted(STATEMENTS, MOVED);
+                select s.zk_member, coalesce(m.zk_moment, s.zk_at) as zk_at, s.zk_kind, s.zk_row, s.zk_key, s.zk_value
+                from %s as s
+                left join %s as m on m.zk_member = s.zk_member and m.zk_row = s.zk_row and s.zk_kind = 'deleted'""".formatted(STATEMENTS, MOVED);
     }
 }

@@ -7,8 +7,6 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.OptionalLong;
 import java.util.Set;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 
 /**
@@ -17,38 +15,24 @@ import java.util.stream.Collectors;
  */
 final class Account {
 
-    private static final Pattern CREATES =
-            Pattern.compile("create (?:or replace )?temp(?:orary)? table \"?(zk_\\w+)\"? as\\s");
-    private static final Pattern APPENDS = Pattern.compile("\\s*insert into \"?(zk_\\w+)\"?\\s");
-
     private final Map<String, Long> said = new LinkedHashMap<>();
     private final Set<String> open = new LinkedHashSet<>();
 
-    /**
-     * Enters what a statement said it wrote.
-     *
-     * @param rows the number of rows; empty where the engine did not say
-     */
-    void enter(String sql, OptionalLong rows) {
-        Matcher created = CREATES.matcher(sql);
-        if (created.find()) {
-            set(created.group(1), rows);
-            return;
-        }
-        Matcher appended = APPENDS.matcher(sql);
-        if (appended.lookingAt() && said.containsKey(appended.group(1))) {
-            set(
-                    appended.group(1),
-                    rows.isPresent() ? OptionalLong.of(said.get(appended.group(1)) + rows.getAsLong()) : rows);
+    /** A statement said that it added so many rows to a scratch table; what stood in it was known, or stays unknown. */
+    void add(String scratch, OptionalLong rows) {
+        if (said.containsKey(scratch)) {
+            set(scratch, rows.isPresent() ? OptionalLong.of(said.get(scratch) + rows.getAsLong()) : rows);
         }
     }
 
-    /** Whether a statement makes a scratch table of a query, or adds rows to one. */
-    static boolean concerns(String sql) {
-        return CREATES.matcher(sql).find() || APPENDS.matcher(sql).lookingAt();
+    /** The scratch tables that hold more than so many rows. */
+    List<String> largerThan(long rows) {
+        return said.keySet().stream()
+                .filter(scratch -> said.get(scratch) > rows)
+                .toList();
     }
 
-    /** A scratch table was made with so many rows. */
+    /** A scratch table was made with so many rows; empty where the engine did not say. */
     void set(String scratch, OptionalLong rows) {
         if (rows.isPresent()) {
             said.put(scratch, rows.getAsLong());

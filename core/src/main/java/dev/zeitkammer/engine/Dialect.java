@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine;
 
+import dev.zeitkammer.engine.TableChange.Matching;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.format.DateTimeFormatter;
@@ -8,6 +9,7 @@ import java.time.temporal.ChronoField;
 import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -259,39 +261,26 @@ public interface Dialect {
         return "alter table " + table + " alter column " + quote(column.name()) + " type " + type(column.type());
     }
 
-    /**
-     * A statement that writes the changed rows of a change table over the rows of the target with the same key.
-     *
-     * @param set the columns to write
-     * @param key the columns that identify a row of the target
-     * @param condition which rows of the change table to take; {@code c} is its alias
-     */
-    default String rewrite(String target, String changes, List<String> set, List<String> key, String condition) {
+    /** A statement that adds the rows of a query to a scratch table. */
+    static String append(String scratch, String query) {
+        return "insert into " + scratch + "\n" + query;
+    }
+
+    /** A statement that writes values over columns of the rows of a table that match. */
+    default String rewrite(String table, Matching matching, Map<String, String> set) {
         return """
                 update %s as t
                 set %s
                 from %s as c
-                where %s
-                  and %s""".formatted(
-                        target,
-                        list(set, name -> quote(name) + " = " + column("c", name)),
-                        changes,
-                        allEqual(key, "t", "c"),
-                        condition);
+                where %s""".formatted(
+                        table,
+                        list(set.entrySet(), each -> quote(each.getKey()) + " = " + each.getValue()),
+                        matching.relation(),
+                        matching.on());
     }
 
-    /** A statement that removes the rows of the target that have the key of a row of a change table, alias {@code c}. */
-    default String remove(String target, String changes, List<String> key, String condition) {
-        return "delete from %s as t using %s as c where %s and %s"
-                .formatted(target, changes, allEqual(key, "t", "c"), condition);
-    }
-
-    /** A statement that adds rows of a change table to the target; {@code c} is the alias of the change table. */
-    default String append(String target, String changes, List<String> columns, String condition) {
-        return """
-                insert into %s (%s)
-                select %s
-                from %s as c
-                where %s""".formatted(target, columns(columns), list(columns, name -> column("c", name)), changes, condition);
+    /** A statement that removes the rows of a table that match. */
+    default String remove(String table, Matching matching) {
+        return "delete from " + table + " as t\nusing " + matching.relation() + " as c\nwhere " + matching.on();
     }
 }

@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine;
 
+import dev.zeitkammer.engine.Warehouse.Attempted;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -28,6 +29,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     private final Map<String, List<Column>> known = new HashMap<>();
     private final Account account = new Account();
     private volatile @Nullable Statement running;
+    private long statements;
 
     protected JdbcWarehouse(Connection connection) {
         this.connection = connection;
@@ -65,12 +67,20 @@ public abstract class JdbcWarehouse implements Warehouse {
         if (DEFINES.matcher(sql).lookingAt()) {
             known.clear();
         }
+        run(sql, statement -> OptionalLong.empty());
+    }
+
+    /** What is read off a statement that has been executed. */
+    private interface Reading {
+        OptionalLong of(Statement statement) throws SQLException;
+    }
+
+    private OptionalLong run(String sql, Reading reading) {
         try (Statement statement = connection.createStatement()) {
             running = statement;
+            statements++;
             statement.execute(sql);
-            if (Account.concerns(sql)) {
-                account.enter(sql, written(statement));
-            }
+            return reading.of(statement);
         } catch (SQLException failed) {
             throw failure(failed);
         } finally {
@@ -79,32 +89,55 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final void execute(String sql, List<String> whenFailed) {
-        if (whenFailed.isEmpty()) {
-            execute(sql);
-            return;
-        }
-        execute("savepoint zk_before");
+    public final long statements() {
+        return statements;
+    }
+
+    @Override
+    public final void keep(String scratch, String query) {
+        account.set(scratch, run(dialect().keep(scratch, query), this::written));
+    }
+
+    @Override
+    public final void keep(String scratch, String query, Attempted otherwise) {
+        run("savepoint zk_before", statement -> OptionalLong.empty());
         try {
-            execute(sql);
+            keep(scratch, query);
         } catch (BusyException busy) {
             throw busy;
         } catch (WarehouseException failed) {
             execute("rollback to savepoint zk_before");
-            executeInstead(whenFailed, failed);
+            keepInstead(scratch, otherwise, failed);
         }
         execute("release savepoint zk_before");
     }
 
-    private void executeInstead(List<String> statements, WarehouseException failed) {
+    private void keepInstead(String scratch, Attempted otherwise, WarehouseException failed) {
         try {
-            statements.forEach(this::execute);
+            otherwise.before().forEach(this::execute);
+            keep(scratch, otherwise.query());
         } catch (BusyException busy) {
             throw busy;
         } catch (WarehouseException stillFails) {
             failed.addSuppressed(stillFails);
             throw failed;
         }
+    }
+
+    @Override
+    public final void append(String scratch, String query) {
+        account.add(scratch, run(Dialect.append(scratch, query), this::written));
+    }
+
+    @Override
+    public final void name(String scratch, String query) {
+        run(dialect().name(scratch, query), statement -> OptionalLong.empty());
+    }
+
+    @Override
+    public final void publish(List<TableChange> changes, List<BookChange> books) {
+        changes.forEach(change -> execute(change.sql(dialect())));
+        books.forEach(change -> execute(change.sql()));
     }
 
     /** The rows that a statement said it wrote; the greatest number where it was several. */
@@ -146,6 +179,11 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
+    public final void dropLargeScratch(long rows) {
+        account.largerThan(rows).forEach(this::dropScratch);
+    }
+
+    @Override
     public final void dropScratch(String scratch) {
         account.forget(scratch);
         execute(dialect().drop(scratch));
@@ -153,6 +191,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     @Override
     public final long update(String sql, @Nullable Object... values) {
+        statements++;
         try (PreparedStatement statement = prepared(sql, values)) {
             return statement.executeLargeUpdate();
         } catch (SQLException failed) {
@@ -162,6 +201,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     @Override
     public final <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
+        statements++;
         try (PreparedStatement statement = prepared(sql, values);
                 ResultSet rows = result(statement)) {
             Row row = new JdbcRow(rows, this::failure, readsModernTypes());
@@ -186,6 +226,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     @Override
     public final List<Column> describe(String query) {
+        statements++;
         try (PreparedStatement statement = connection.prepareStatement(query)) {
             ResultSetMetaData data = statement.getMetaData();
             List<Column> columns = new ArrayList<>();

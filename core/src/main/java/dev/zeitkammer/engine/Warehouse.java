@@ -43,8 +43,44 @@ public interface Warehouse extends AutoCloseable {
     /** Runs one statement. */
     void execute(String sql);
 
-    /** Runs one statement in a transaction; where it fails, takes it back and runs others. */
-    void execute(String sql, List<String> whenFailed);
+    /** Keeps the rows of a query in a scratch table of this connection, replacing an older one. */
+    void keep(String scratch, String query);
+
+    /**
+     * The same inside a transaction; where the query fails, with another one.
+     *
+     * @throws WarehouseException the first failure, where the other one fails too
+     */
+    void keep(String scratch, String query, Attempted otherwise);
+
+    /**
+     * A query for when another one fails.
+     *
+     * @param before statements that are executed before it
+     */
+    record Attempted(List<String> before, String query) {
+
+        public Attempted {
+            before = List.copyOf(before);
+        }
+    }
+
+    /** Adds the rows of a query to a scratch table; a list of columns in parentheses may stand before the query. */
+    void append(String scratch, String query);
+
+    /** Gives a query a name in this connection, replacing an older one; it is computed wherever the name stands. */
+    void name(String scratch, String query);
+
+    /**
+     * Makes changes stand: all of a transaction's at its end, or none. Nothing else of a load writes tables of the star.
+     *
+     * @param changes in order
+     * @param books what the books note beside them
+     */
+    void publish(List<TableChange> changes, List<BookChange> books);
+
+    /** How many statements this connection was given so far, for measuring. */
+    long statements();
 
     /**
      * Compares what the statements since the last comparison said they wrote into scratch tables with what stands there.
@@ -52,6 +88,9 @@ public interface Warehouse extends AutoCloseable {
      * @throws LostRowsException where it is not the same
      */
     void compareWritten();
+
+    /** Drops the scratch tables that hold more than so many rows, to give memory back. */
+    void dropLargeScratch(long rows);
 
     /** Drops a scratch table, if it is there. */
     void dropScratch(String scratch);

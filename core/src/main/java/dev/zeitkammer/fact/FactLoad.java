@@ -158,7 +158,8 @@ public final class FactLoad implements TableLoad {
         FactTable table =
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
         FactSteps steps = new FactSteps(table, lookups, warehouse, stamp, books, isLargeAndNew(staged));
-        return new Prepared(alignment(table), List.of(), steps.plan(delivery, staged.areComplete()));
+        return new Prepared(
+                alignment(table), List.of(), List.of(), List.of(steps.plan(delivery, staged.areComplete())));
     }
 
     /** What makes the table fit; a lookup that is added finds its members by natural keys that the facts store. */

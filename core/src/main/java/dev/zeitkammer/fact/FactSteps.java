@@ -8,15 +8,22 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 import dev.zeitkammer.definition.Fact.OnRepeat;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.dimension.MissingMembers;
+import dev.zeitkammer.engine.BookChange;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
-import dev.zeitkammer.lookup.MissingMembers;
 import dev.zeitkammer.staging.WaitingRow;
+import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -30,10 +37,14 @@ import java.util.stream.Stream;
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactSteps {
 
-    static final String CHANGES = "zk_changes";
-    static final String LOADED = "zk_loaded";
-    private static final String MET = "zk_met";
-    private static final String REMOVED = "zk_removed";
+    static final Relation CHANGES =
+            Relation.of("zk_changes", "A fact as it will be: the change table.", "zk_change", "zk_row");
+    static final Relation LOADED =
+            Relation.of("zk_loaded", "A row with the keys that the fact stores.", "zk_row", "zk_deletes", "zk_f*");
+    private static final Relation MET =
+            Relation.of("zk_met", "A row whose grain is there already, and what it changes.", "zk_row", "zk_change");
+    private static final Relation REMOVED =
+            Relation.of("zk_removed", "The grain of a fact that a snapshot no longer delivers.");
 
     private final FactTable table;
     private final List<LookupSql> lookups;
@@ -42,6 +53,7 @@ final class FactSteps {
     private final String target;
     private final Stamp stamp;
     private final FactBooks books;
+    private final MissingMembers missing;
     private final LookupSteps lookupSteps;
     private final boolean isLargeAndNew;
 
@@ -61,9 +73,9 @@ final class FactSteps {
         this.target = warehouse.table(table.definition().table());
         this.stamp = stamp;
         this.books = books;
-        MissingMembers missing = new MissingMembers(table.conventions(), warehouse, stamp, books.members());
+        this.missing = new MissingMembers(table.conventions(), warehouse, stamp, books.members(), this.lookups);
         this.lookupSteps = new LookupSteps(
-                lookups, dialect, missing::steps, lookup -> table.definition().isGrain(lookup.lookup()));
+                lookups, dialect, missing, lookup -> table.definition().isGrain(lookup.lookup()));
     }
 
     /**
@@ -76,35 +88,48 @@ final class FactSteps {
         steps.addAll(sieve.steps(delivery));
         steps.add(sieve.rows());
         steps.addAll(lookupSteps.steps(
-                looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS, carried(), isDirect()));
-        steps.add(new Step.Write(
-                "loaded rows", "The rows with the keys that they found.", dialect.name(LOADED, loaded())));
+                looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS.name(),
+                carried(),
+                isDirect()));
+        steps.add(new Step.Name(
+                Step.caption("loaded rows", "The rows with the keys that they found."), LOADED, loaded()));
         if (table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended()) {
             steps.add(refusal());
         }
         if (!table.isAppended()) {
-            steps.add(new Step.Write(
-                    "comparison",
-                    "The rows whose grain is there already, and whether they differ from the fact.",
-                    dialect.keep(MET, met())));
-            steps.add(new Step.Write("changes", "The facts to change that follow.", dialect.keep(CHANGES, changes())));
+            steps.add(new Step.Keep(
+                    Step.caption(
+                            "comparison",
+                            "The rows whose grain is there already, and whether they differ from the fact."),
+                    MET,
+                    met()));
+            steps.add(new Step.Keep(Step.caption("changes", "The facts to change that follow."), CHANGES, changes()));
         }
         boolean replaces = table.definition().replaces().isPresent() && readable;
         if (replaces) {
-            steps.add(new Step.Write(
-                    "facts no longer delivered",
-                    "Within the delivered periods, facts whose grain is delivered no more.",
-                    dialect.keep(REMOVED, noLongerDelivered())));
+            steps.add(new Step.Keep(
+                    Step.caption(
+                            "facts no longer delivered",
+                            "Within the delivered periods, facts whose grain is delivered no more."),
+                    REMOVED,
+                    noLongerDelivered()));
         }
+        List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
+        changes.addAll(written(replaces));
+        List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
+        noted.addAll(new Waiting(table, warehouse, books).noting(lookups, told()));
         return new Plan(
                 steps,
-                application(replaces),
-                new FactDifferences(table, dialect, target).all(),
-                counts(replaces),
-                written(),
-                Sieve.setAside(),
-                Optional.empty(),
-                lookupSteps.found());
+                changes,
+                noted,
+                new Plan.Reading(
+                        new FactDifferences(table, dialect, target).all(),
+                        counts(replaces),
+                        counted(),
+                        Optional.of(Sieve.setAside()),
+                        Optional.empty(),
+                        lookupSteps.found(),
+                        Optional.empty()));
     }
 
     private boolean cancels() {
@@ -165,8 +190,8 @@ final class FactSteps {
                 .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
                         + ", r." + lookup.found())
                 .collect(Collectors.joining());
-        String found =
-                "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED + " as r\nwhere " + dialect.lacks(OUT, "r");
+        String found = "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED + " as r\nwhere "
+                + dialect.lacks(OUT.name(), "r");
         String without = lookups.stream()
                 .map(lookup -> ", cast(null as bigint), cast(null as smallint)")
                 .collect(Collectors.joining());
@@ -178,17 +203,16 @@ final class FactSteps {
 
     private Step refusal() {
         String sql = """
-                insert into %s
                 select n.zk_row, 'setAside', 'repeat', %s, cast(null as varchar)
                 from %s as n
                 join %s as f on %s
                 where not n.zk_deletes""".formatted(
-                OUT,
                 dialect.text(table.definition().grain().stream().map(Word::text).collect(Collectors.joining(", "))),
                 LOADED,
                 target,
                 dialect.allEqual(table.grainNames(), "n", "f"));
-        return new Step.Write("repeats", "The definition sets rows aside whose grain is there already.", sql);
+        return new Step.Append(
+                Step.caption("repeats", "The definition sets rows aside whose grain is there already."), OUT, sql);
     }
 
     /** The columns of a fact as a staged row makes it; stamps of a fact that is there stay. */
@@ -257,7 +281,7 @@ final class FactSteps {
 
     /** The rows that become new facts, alias {@code n}. */
     private String added(String joined) {
-        String isNew = table.isAppended() ? "" : " and " + dialect.lacks(MET, "n");
+        String isNew = table.isAppended() ? "" : " and " + dialect.lacks(MET.name(), "n");
         return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
     }
 
@@ -326,9 +350,8 @@ final class FactSteps {
                         .orElse(column);
     }
 
-    private List<Step> application(boolean replaces) {
-        List<Step> steps = new ArrayList<>();
-        Optional<String> any = Step.any(CHANGES);
+    private List<Change<TableChange>> written(boolean replaces) {
+        List<Change<TableChange>> changes = new ArrayList<>();
         List<String> stamps = List.of(table.stamp(Housekeeping.UPDATED_AT), table.stamp(Housekeeping.UPDATED_BY));
         if (!table.isAppended()) {
             List<String> set = new ArrayList<>(table.comparedNames());
@@ -336,41 +359,51 @@ final class FactSteps {
             if (marks()) {
                 set.add(table.stamp(Housekeeping.IS_DELETED));
             }
-            steps.add(new Step.Write(
-                    "update facts",
-                    "Rows of the change table are written over the facts of the same grain.",
-                    dialect.rewrite(target, CHANGES, set, table.grainNames(), "c.zk_change = 'update'"),
-                    any));
+            changes.add(rewrite(
+                    Step.caption(
+                            "update facts", "Rows of the change table are written over the facts of the same grain."),
+                    "update",
+                    set));
         }
         if (marks()) {
             List<String> set = new ArrayList<>(stamps);
             set.add(table.stamp(Housekeeping.IS_DELETED));
-            steps.add(new Step.Write(
-                    "mark facts",
-                    "Cancelled facts are marked.",
-                    dialect.rewrite(target, CHANGES, set, table.grainNames(), "c.zk_change = 'mark'"),
-                    any));
+            changes.add(rewrite(Step.caption("mark facts", "Cancelled facts are marked."), "mark", set));
         } else if (cancels()) {
-            steps.add(new Step.Write(
-                    "remove facts",
-                    "Cancelled facts are removed.",
-                    dialect.remove(target, CHANGES, table.grainNames(), "c.zk_change = 'remove'"),
-                    any));
+            changes.add(Change.of(
+                    new TableChange.Remove(
+                            Step.caption("remove facts", "Cancelled facts are removed."), target, matching("remove")),
+                    isAny("remove")));
         }
         if (replaces) {
-            steps.add(new Step.Write(
-                    "remove facts no longer delivered",
-                    "The snapshot is what was delivered.",
-                    dialect.remove(target, REMOVED, table.grainNames(), "true"),
-                    Step.any(REMOVED)));
+            changes.add(Change.of(
+                    new TableChange.Remove(
+                            Step.caption("remove facts no longer delivered", "The snapshot is what was delivered."),
+                            target,
+                            new Matching(REMOVED, dialect.allEqual(table.grainNames(), "t", "c"))),
+                    Flag.any(REMOVED)));
         }
-        List<String> all = table.columns().stream().map(Column::name).toList();
-        steps.add(new Step.Write(
-                "insert facts",
-                "New facts are added.",
-                "insert into %s (%s)\nselect %s\n%s".formatted(target, dialect.columns(all), image(true), added(""))));
-        steps.addAll(new Waiting(table, warehouse, books).noting(lookups, told()));
-        return steps;
+        changes.add(Change.of(new TableChange.Insert(
+                Step.caption("insert facts", "New facts are added."),
+                target,
+                table.columns().stream().map(Column::name).toList(),
+                "select " + image(true) + "\n" + added(""))));
+        return changes;
+    }
+
+    private Change<TableChange> rewrite(Caption caption, String change, List<String> set) {
+        return Change.of(
+                new TableChange.Rewrite(caption, target, matching(change), TableChange.same(dialect, set)),
+                isAny(change));
+    }
+
+    private Matching matching(String change) {
+        return new Matching(
+                CHANGES, dialect.allEqual(table.grainNames(), "t", "c") + " and c.zk_change = '" + change + "'");
+    }
+
+    private static Flag isAny(String change) {
+        return Flag.any(CHANGES, "zk_change = '" + change + "'");
     }
 
     /** The rows whose values count, with their grain as one text; a cancellation says nothing of members. */
@@ -415,7 +448,7 @@ final class FactSteps {
         return List.of(new Counting(FactLoad.COUNTED, sql));
     }
 
-    private String written() {
+    private String counted() {
         String updated = table.isAppended()
                 ? "0"
                 : "(select count(*) from " + CHANGES + " where zk_change in ('update', 'mark'))";

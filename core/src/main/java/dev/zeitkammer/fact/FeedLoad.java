@@ -127,7 +127,8 @@ final class FeedLoad implements TableLoad {
         return new Prepared(
                 Aligning.of(table.shape(), warehouse),
                 List.of(),
-                steps.plan(query.rows(feed.from().where())));
+                List.of(),
+                List.of(steps.plan(query.rows(feed.from().where()))));
     }
 
     private static void measure(DeliveryQuery query, Measure measure, StagedRows staged, Expressions expressions) {

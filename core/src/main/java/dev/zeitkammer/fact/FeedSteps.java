@@ -11,14 +11,19 @@ import dev.zeitkammer.definition.Feed;
 import dev.zeitkammer.definition.Feed.WithoutFact;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.dimension.MissingMembers;
+import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
-import dev.zeitkammer.lookup.MissingMembers;
+import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Differences;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -40,6 +45,7 @@ final class FeedSteps {
     private final String target;
     private final Stamp stamp;
     private final FactBooks books;
+    private final MissingMembers missing;
     private final LookupSteps lookupSteps;
     private final List<String> matched;
 
@@ -60,8 +66,8 @@ final class FeedSteps {
         this.target = warehouse.table(table.definition().table());
         this.stamp = stamp;
         this.books = books;
-        MissingMembers missing = new MissingMembers(table.conventions(), warehouse, stamp, books.members());
-        this.lookupSteps = new LookupSteps(lookups, dialect, missing::steps, lookup -> false);
+        this.missing = new MissingMembers(table.conventions(), warehouse, stamp, books.members(), this.lookups);
+        this.lookupSteps = new LookupSteps(lookups, dialect, missing, lookup -> false);
         this.matched = feed.stored().stream().map(Word::text).toList();
     }
 
@@ -74,32 +80,37 @@ final class FeedSteps {
         }
         List<Step> steps = new ArrayList<>(sieve.steps(delivery));
         steps.add(sieve.rows());
-        steps.add(new Step.Write("rows without a fact", "A feed never inserts.", noFact()));
-        steps.addAll(lookupSteps.steps(ROWS));
-        steps.add(new Step.Write(
-                "loaded rows", "The rows with the keys that they found.", dialect.name(LOADED, loaded())));
-        steps.add(new Step.Write(
-                "changes",
-                "The facts that each row reaches; kept where anything differs.",
-                dialect.keep(CHANGES, changes())));
+        steps.add(new Step.Append(Step.caption("rows without a fact", "A feed never inserts."), OUT, noFact()));
+        steps.addAll(lookupSteps.steps(ROWS.name()));
+        steps.add(new Step.Name(
+                Step.caption("loaded rows", "The rows with the keys that they found."), LOADED, loaded()));
+        steps.add(new Step.Keep(
+                Step.caption("changes", "The facts that each row reaches; kept where anything differs."),
+                CHANGES,
+                changes()));
+        List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
+        changes.add(written());
+        List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
+        noted.addAll(new Waiting(table, warehouse, books).noting(lookups, told()));
         return new Plan(
                 steps,
-                application(),
-                Differences.NONE,
-                counts(),
-                "select 0, count(*) from " + CHANGES,
-                Sieve.setAside(),
-                Optional.empty(),
-                lookupSteps.found());
+                changes,
+                noted,
+                new Plan.Reading(
+                        Differences.NONE,
+                        counts(),
+                        "select 0, count(*) from " + CHANGES,
+                        Optional.of(Sieve.setAside()),
+                        Optional.empty(),
+                        lookupSteps.found(),
+                        Optional.empty()));
     }
 
     private String noFact() {
         return """
-                insert into %s
                 select r.zk_row, '%s', 'no fact', %s, cast(null as varchar)
                 from %s as r
                 where not exists (select 1 from %s as f where %s)""".formatted(
-                        OUT,
                         feed.withoutFact() == WithoutFact.WAIT ? Sieve.WAITING : "setAside",
                         dialect.text(feed.match().stream().map(Word::text).collect(Collectors.joining(", "))),
                         ROWS,
@@ -140,20 +151,23 @@ final class FeedSteps {
                         dialect.anyDiffers(writtenNames(), "n", "f"));
     }
 
-    private List<Step> application() {
+    private Change<TableChange> written() {
         List<String> set = new ArrayList<>(writtenNames());
         set.add(table.stamp(Housekeeping.UPDATED_AT));
         set.add(table.stamp(Housekeeping.UPDATED_BY));
-        List<Step> steps = new ArrayList<>();
-        steps.add(new Step.Write(
-                "update facts",
-                "The columns of the feed are written over the facts.",
-                dialect.rewrite(target, CHANGES, set, table.grainNames(), "true"),
-                Step.any(CHANGES)));
-        String told = "select " + table.grainText(dialect, "f") + " as zk_grain, n.* from " + LOADED + " as n join "
-                + target + " as f on " + dialect.allEqual(matched, "n", "f");
-        steps.addAll(new Waiting(table, warehouse, books).noting(lookups, told));
-        return steps;
+        return Change.of(
+                new TableChange.Rewrite(
+                        Step.caption("update facts", "The columns of the feed are written over the facts."),
+                        target,
+                        new Matching(CHANGES, dialect.allEqual(table.grainNames(), "t", "c")),
+                        TableChange.same(dialect, set)),
+                Flag.any(CHANGES));
+    }
+
+    /** The rows whose values count, each with the grain of a fact that it reaches, as one text. */
+    private String told() {
+        return "select " + table.grainText(dialect, "f") + " as zk_grain, n.* from " + LOADED + " as n join " + target
+                + " as f on " + dialect.allEqual(matched, "n", "f");
     }
 
     private List<Counting> counts() {

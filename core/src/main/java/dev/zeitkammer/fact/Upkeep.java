@@ -3,21 +3,30 @@ package dev.zeitkammer.fact;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.SqlText;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.DatedLookups.Dated;
 import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Differences;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * Keeps facts right that are there already: those that wait for a member find it when it has come (healed), and those whose
@@ -26,10 +35,15 @@ import java.util.Optional;
  */
 final class Upkeep {
 
-    private static final String HEALED = "zk_healed";
-    private static final String FOLLOWED = "zk_followed";
-    private static final String NOTHING = "select cast('' as varchar) as zk_grain, cast('' as varchar) as zk_role,"
-            + " cast(0 as bigint) as zk_key where false";
+    static final Relation MOVED = Relation.of(
+            "zk_moved_facts",
+            "A fact that gets another key in a role, since a member or a version has come.",
+            "zk_grain",
+            "zk_role",
+            "zk_key",
+            "zk_why");
+    private static final String NOBODY = "select cast('' as varchar) as zk_grain, cast('' as varchar) as zk_role,"
+            + " cast(0 as bigint) as zk_key, cast('' as varchar) as zk_why where false";
 
     private final FactTable table;
     private final Warehouse warehouse;
@@ -60,38 +74,51 @@ final class Upkeep {
         if (table.isAppended() || (healing.isEmpty() && following.isEmpty())) {
             return Optional.empty();
         }
+        Flag any = Stream.concat(
+                        healing.stream().map(waiting::any), following.stream().map(each -> anyChanged(each.lookup())))
+                .reduce(Flag::or)
+                .orElseThrow();
         List<Step> steps = new ArrayList<>();
-        steps.add(new Step.Write("nobody healed", "Most loads heal nobody.", dialect.keep(HEALED, NOTHING)));
+        steps.add(new Step.Keep(
+                Step.caption("nobody moved", "Most loads move nobody."), MOVED, NOBODY, Optional.of(any)));
         healing.forEach(lookup -> {
             steps.add(waiting.laidOut(lookup));
-            steps.add(new Step.Write(
-                    "members that came, lookup " + lookup.lookup().role(),
-                    "Facts that wait for a member that has come since.",
-                    "insert into " + HEALED + "\n" + healed(lookup),
+            steps.add(new Step.Append(
+                    Step.caption(
+                            "members that came, lookup " + lookup.lookup().role(),
+                            "Facts that wait for a member that has come since."),
+                    MOVED,
+                    healed(lookup),
                     Optional.of(waiting.any(lookup))));
         });
-        steps.add(new Step.Write("nobody followed", "Most loads move nobody.", dialect.keep(FOLLOWED, NOTHING)));
-        following.forEach(each -> steps.add(new Step.Write(
-                "versions that came late, lookup " + each.lookup().lookup().role(),
-                "Facts whose date falls into another version of a member that changed since the last load.",
-                "insert into " + FOLLOWED + "\n" + followed(each),
+        following.forEach(each -> steps.add(new Step.Append(
+                Step.caption(
+                        "versions that came late, lookup "
+                                + each.lookup().lookup().role(),
+                        "Facts whose date falls into another version of a member that changed since the last load."),
+                MOVED,
+                followed(each),
                 Optional.of(anyChanged(each.lookup())))));
-        List<Step> application = new ArrayList<>();
-        healing.forEach(lookup -> application.add(move(lookup, HEALED, "heal")));
-        healing.forEach(lookup -> application.add(waiting.found(lookup, HEALED)));
-        following.forEach(each -> application.add(move(each.lookup(), FOLLOWED, "follow")));
-        String counted = "select 0, 0, 0, 0, 0, 0, 0, 0, 0, (select count(distinct zk_grain) from " + HEALED
-                + "), (select count(distinct zk_grain) from " + FOLLOWED + ")";
-        String written = "select 0, (select count(distinct zk_grain) from (select zk_grain from " + HEALED
-                + " union all select zk_grain from " + FOLLOWED + ") as moved)";
-        return Optional.of(new Plan(
-                steps,
-                application,
+        List<Change<TableChange>> changes = new ArrayList<>();
+        List<Change<BookChange>> noted = new ArrayList<>();
+        healing.forEach(lookup -> changes.add(move(lookup, "healed", waiting.any(lookup))));
+        healing.forEach(lookup -> noted.add(waiting.found(lookup, waiting.any(lookup))));
+        following.forEach(each -> changes.add(move(each.lookup(), "followed", anyChanged(each.lookup()))));
+        return Optional.of(new Plan(Step.asking(steps), changes, noted, reading(any)));
+    }
+
+    private static Plan.Reading reading(Flag any) {
+        String counted =
+                "select 0, 0, 0, 0, 0, 0, 0, 0, 0, count(distinct case when zk_why = 'healed' then zk_grain end),"
+                        + " count(distinct case when zk_why = 'followed' then zk_grain end) from " + MOVED;
+        return new Plan.Reading(
                 Differences.NONE,
                 List.of(new Counting(FactLoad.COUNTED, counted)),
-                written,
-                Plan.NOTHING.setAside(),
-                Optional.empty()));
+                "select 0, count(distinct zk_grain) from " + MOVED,
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(any));
     }
 
     private List<LookupSql> healing() {
@@ -110,7 +137,7 @@ final class Upkeep {
 
     private String healed(LookupSql lookup) {
         return """
-                select t.zk_grain, %s as zk_role, t.zk_key
+                select t.zk_grain, %s as zk_role, t.zk_key, 'healed'
                 from (
                   select d.zk_grain, %s as zk_key, %s as zk_found
                   from %s
@@ -134,7 +161,7 @@ final class Upkeep {
     private String followed(Dated each) {
         LookupSql lookup = each.lookup();
         return """
-                select t.zk_grain, %s as zk_role, t.zk_key
+                select t.zk_grain, %s as zk_role, t.zk_key, 'followed'
                 from (
                   select d.zk_grain, d.zk_old, %s as zk_key, %s as zk_found
                   from (
@@ -152,11 +179,10 @@ final class Upkeep {
                         Found.BLANK.sql());
     }
 
-    private String anyChanged(LookupSql lookup) {
-        return "select count(*) from (select 1 from "
+    private Flag anyChanged(LookupSql lookup) {
+        return Flag.exists("select 1 from "
                 + warehouse.table(lookup.lookup().dimension().table()) + " where "
-                + dialect.quote(table.stamp(Housekeeping.UPDATED_BY)) + " > " + books.lastLoad()
-                + " limit 1) as any_row";
+                + dialect.quote(table.stamp(Housekeeping.UPDATED_BY)) + " > " + books.lastLoad());
     }
 
     /** Members of which a version was written since the fact's last load. */
@@ -174,22 +200,19 @@ final class Upkeep {
         return dialect.column("f", table.stamp(Housekeeping.INSERTED_BY)) + " <> " + stamp.load();
     }
 
-    private Step move(LookupSql lookup, String moved, String name) {
-        String sql = """
-                update %s as f
-                set %s = m.zk_key, %s = %s, %s = %d
-                from %s as m
-                where m.zk_role = %s and m.zk_grain = %s""".formatted(
+    private Change<TableChange> move(LookupSql lookup, String why, Flag onlyIf) {
+        Map<String, String> set = new LinkedHashMap<>();
+        set.put(FactTable.keyName(lookup.lookup()), "c.zk_key");
+        set.put(table.stamp(Housekeeping.UPDATED_AT), dialect.timestamp(stamp.at()));
+        set.put(table.stamp(Housekeeping.UPDATED_BY), String.valueOf(stamp.load()));
+        String on = "c.zk_why = '" + why + "' and c.zk_role = "
+                + dialect.text(lookup.lookup().role().text()) + " and c.zk_grain = " + table.grainText(dialect, "t");
+        return Change.of(
+                new TableChange.Rewrite(
+                        Step.caption(why + ", lookup " + lookup.lookup().role(), "These facts get their key."),
                         target,
-                        dialect.quote(FactTable.keyName(lookup.lookup())),
-                        dialect.quote(table.stamp(Housekeeping.UPDATED_AT)),
-                        dialect.timestamp(stamp.at()),
-                        dialect.quote(table.stamp(Housekeeping.UPDATED_BY)),
-                        stamp.load(),
-                        moved,
-                        dialect.text(lookup.lookup().role().text()),
-                        table.grainText(dialect, "f"));
-        return new Step.Write(
-                name + ", lookup " + lookup.lookup().role(), "These facts get their key.", sql, Step.any(moved));
+                        new Matching(MOVED, on),
+                        set),
+                onlyIf);
     }
 }

@@ -2,12 +2,16 @@ package dev.zeitkammer.fact;
 
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.Unmatched;
+import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSql.Found;
 import dev.zeitkammer.lookup.LookupSteps;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
@@ -21,7 +25,7 @@ import java.util.stream.IntStream;
 final class Waiting {
 
     private static final int MOST_COLUMNS = 8;
-    private static final String WAITED_FOR = "zk_waited_for";
+    private static final Relation WAITED_FOR = Relation.of("zk_waited_for", "A fact that waits for a member.");
 
     private final FactTable table;
     private final Dialect dialect;
@@ -51,8 +55,8 @@ final class Waiting {
      *
      * @param relation a query of the staged rows, with {@code zk_grain} and what their lookups found
      */
-    List<Step> noting(List<LookupSql> lookups, String relation) {
-        List<Step> steps = new ArrayList<>();
+    List<Change<BookChange>> noting(List<LookupSql> lookups, String relation) {
+        List<Change<BookChange>> steps = new ArrayList<>();
         for (LookupSql lookup : lookups) {
             if (isFor(table, lookup.lookup())) {
                 steps.add(forget(lookup, relation));
@@ -62,45 +66,55 @@ final class Waiting {
         return steps;
     }
 
-    private Step forget(LookupSql lookup, String relation) {
-        return new Step.Write(
-                "no longer waiting, lookup " + lookup.lookup().role(),
-                "What is delivered anew does not wait for what it named before.",
-                "delete from " + waiting + " where " + own(lookup) + " and grain in (select zk_grain from (" + relation
-                        + "\n) as told)",
-                Optional.of(any(lookup)));
+    private Change<BookChange> forget(LookupSql lookup, String relation) {
+        return Change.of(
+                new BookChange.Remove(
+                        Step.caption(
+                                "no longer waiting, lookup " + lookup.lookup().role(),
+                                "What is delivered anew does not wait for what it named before."),
+                        waiting,
+                        own(lookup) + " and grain in (select zk_grain from (" + relation + "\n) as told)"),
+                any(lookup));
     }
 
     /** Whether any fact waits for a lookup. */
-    String any(LookupSql lookup) {
-        return "select count(*) from (select 1 from " + waiting + " where " + own(lookup) + " limit 1) as any_row";
+    Flag any(LookupSql lookup) {
+        return Flag.exists("select 1 from " + waiting + " where " + own(lookup));
     }
 
-    private Step note(LookupSql lookup, String relation) {
+    private Change<BookChange> note(LookupSql lookup, String relation) {
         List<String> matches = lookup.matches();
         String columns =
                 dialect.list(IntStream.rangeClosed(1, matches.size()).boxed().toList(), position -> "key_" + position);
         String asOf = lookup.lookup().asOf().isPresent()
                 ? dialect.cast(lookup.judged(), SqlType.VARCHAR)
                 : "cast(null as varchar)";
-        return new Step.Write(
-                "waiting, lookup " + lookup.lookup().role(),
-                "Facts whose member is not there yet wait for it.",
-                "insert into " + waiting + " (table_name, role, grain, as_of, " + columns + ")\nselect "
-                        + dialect.text(table.definition().table()) + ", "
-                        + dialect.text(lookup.lookup().role().text()) + ", d.zk_grain, " + asOf + ", "
-                        + dialect.list(matches, match -> dialect.cast("d." + match, SqlType.VARCHAR)) + "\nfrom ("
-                        + relation + "\n) as d\nwhere d." + lookup.found() + " = " + Found.UNMATCHED.sql()
-                        + (lookup.lookup().asOf().isPresent() ? " and d." + lookup.asOf() + " is not null" : ""),
+        return Change.of(
+                new BookChange.Insert(
+                        Step.caption(
+                                "waiting, lookup " + lookup.lookup().role(),
+                                "Facts whose member is not there yet wait for it."),
+                        waiting,
+                        "table_name, role, grain, as_of, " + columns,
+                        "select " + dialect.text(table.definition().table()) + ", "
+                                + dialect.text(lookup.lookup().role().text()) + ", d.zk_grain, " + asOf + ", "
+                                + dialect.list(matches, match -> dialect.cast("d." + match, SqlType.VARCHAR))
+                                + "\nfrom (" + relation + "\n) as d\nwhere d." + lookup.found() + " = "
+                                + Found.UNMATCHED.sql()
+                                + (lookup.lookup().asOf().isPresent()
+                                        ? " and d." + lookup.asOf() + " is not null"
+                                        : "")),
                 LookupSteps.anyFound(lookup, Found.UNMATCHED));
     }
 
     /** Lays out what waits for a lookup, so that a server knows how much it is. */
     Step laidOut(LookupSql lookup) {
-        return new Step.Write(
-                "waiting facts, lookup " + lookup.lookup().role(),
-                "The facts that wait, laid out apart, so that the engine knows how many they are.",
-                dialect.keep(WAITED_FOR, "select * from " + waiting + " where " + own(lookup)),
+        return new Step.Keep(
+                Step.caption(
+                        "waiting facts, lookup " + lookup.lookup().role(),
+                        "The facts that wait, laid out apart, so that the engine knows how many they are."),
+                WAITED_FOR,
+                "select * from " + waiting + " where " + own(lookup),
                 Optional.of(any(lookup)));
     }
 
@@ -119,13 +133,16 @@ final class Waiting {
     }
 
     /** Who was found waits no more. */
-    Step found(LookupSql lookup, String found) {
-        return new Step.Write(
-                "found, lookup " + lookup.lookup().role(),
-                "Facts that found their member wait no more.",
-                "delete from " + waiting + " where " + own(lookup) + " and grain in (select zk_grain from " + found
-                        + " where zk_role = "
-                        + dialect.text(lookup.lookup().role().text()) + ")",
-                Step.any(found));
+    Change<BookChange> found(LookupSql lookup, Flag anyFound) {
+        String role = dialect.text(lookup.lookup().role().text());
+        return Change.of(
+                new BookChange.Remove(
+                        Step.caption(
+                                "found, lookup " + lookup.lookup().role(),
+                                "Facts that found their member wait no more."),
+                        waiting,
+                        own(lookup) + " and grain in (select zk_grain from " + Upkeep.MOVED
+                                + " where zk_why = 'healed' and zk_role = " + role + ")"),
+                anyFound);
     }
 }

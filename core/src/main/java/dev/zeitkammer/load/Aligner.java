@@ -4,12 +4,15 @@ import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.step.Change;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Makes the tables fit the definitions, outside of any load. */
 public final class Aligner {
@@ -38,7 +41,7 @@ public final class Aligner {
         for (Definition definition : project.definitions()) {
             all.add(new Preview(project, warehouse, clock)
                     .of(definition)
-                    .map(Aligner::described)
+                    .map(this::described)
                     .orElseGet(() -> undecided(definition)));
         }
         return all;
@@ -62,16 +65,20 @@ public final class Aligner {
             alignment.statements().forEach(warehouse::execute);
             Books books = new Books(warehouse);
             books.noteAdded(ready.definition().table(), alignment.added(), books.nextLoad());
-            ready.prepared().seeds().forEach(seed -> warehouse.execute(seed.sql()));
+            warehouse.publish(seeds(ready).toList(), List.of());
             return described(ready);
         });
     }
 
-    private static Aligned described(Ready ready) {
+    private static Stream<TableChange> seeds(Ready ready) {
+        return ready.prepared().seeds().stream().map(Change::what);
+    }
+
+    private Aligned described(Ready ready) {
         Alignment alignment = ready.prepared().alignment();
         List<String> statements = new ArrayList<>(alignment.statements());
         if (alignment.creates()) {
-            ready.prepared().seeds().forEach(seed -> statements.add(seed.sql()));
+            seeds(ready).map(seed -> seed.sql(warehouse.dialect())).forEach(statements::add);
         }
         return new Aligned(ready.definition().table(), statements, alignment.notes());
     }

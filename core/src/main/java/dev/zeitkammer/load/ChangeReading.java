@@ -30,7 +30,7 @@ final class ChangeReading {
         if (attributes.isEmpty()) {
             return List.of();
         }
-        warehouse.execute(warehouse.dialect().keep(Differences.TABLE, differences.pairs()));
+        warehouse.keep(Differences.TABLE.name(), differences.pairs());
         String counts = IntStream.range(0, attributes.size())
                 .mapToObj(index -> "count(case when " + differs(index) + " then 1 end)")
                 .collect(Collectors.joining(", "));

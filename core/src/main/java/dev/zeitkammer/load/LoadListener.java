@@ -1,7 +1,7 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.TableEntry;
-import dev.zeitkammer.step.Step;
+import dev.zeitkammer.engine.Caption;
 import java.util.List;
 
 /** Hears what a load is doing, as it does it. */
@@ -11,7 +11,7 @@ public interface LoadListener {
     LoadListener NONE = new LoadListener() {};
 
     /** A step begins. */
-    default void step(String table, Step step) {}
+    default void step(String table, Caption step) {}
 
     /** Something the reader should know that changes nothing. */
     default void notes(String table, List<String> notes) {}

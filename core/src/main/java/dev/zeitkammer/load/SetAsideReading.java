@@ -8,7 +8,6 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.StagedRows.Waits;
 import dev.zeitkammer.staging.Unusable;
 import dev.zeitkammer.staging.WaitingRow;
-import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.List;
@@ -51,10 +50,14 @@ final class SetAsideReading {
     /** What a plan did not load of a delivery. */
     record NotLoaded(List<SetAsideRow> setAside, List<WaitingRow> waiting) {}
 
-    /** The rows that a plan set aside, and those that wait. */
-    NotLoaded of(Plan plan, StagedRows rows) {
+    /**
+     * The rows that a plan set aside, and those that wait.
+     *
+     * @param setAside the query that the plan gives for them
+     */
+    NotLoaded of(String setAside, StagedRows rows) {
         List<Aside> all = warehouse.query(
-                plan.setAside(),
+                setAside,
                 row -> new Aside(row.number(1), String.valueOf(row.text(2)), row.text(3), row.text(4), row.flag(5)));
         List<Aside> asides = all.stream().filter(aside -> !aside.waits()).toList();
         Map<Long, Waits> waits = all.stream()

@@ -4,10 +4,10 @@ import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.step.Stamp;
-import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -94,7 +94,7 @@ final class SideBySide {
     private record OneAtATime(LoadListener listener) implements LoadListener {
 
         @Override
-        public synchronized void step(String table, Step step) {
+        public synchronized void step(String table, Caption step) {
             listener.step(table, step);
         }
 

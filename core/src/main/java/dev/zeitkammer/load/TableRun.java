@@ -5,7 +5,6 @@ import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
-import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Housekeeping;
@@ -14,45 +13,30 @@ import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
-import dev.zeitkammer.load.SetAsideReading.NotLoaded;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.ChangedAttribute;
-import dev.zeitkammer.step.Counting;
-import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Plan;
-import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Prepared;
 import java.time.LocalDate;
 import java.util.ArrayList;
-import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
-import java.util.TreeSet;
 import java.util.function.Supplier;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /** One table's part of a load: stage, then everything else as one transaction. */
 final class TableRun {
 
     private static final long LARGE = 100_000;
-    private static final Pattern WRITTEN = Pattern.compile("^[a-z ]+\"?(zk_\\w+)");
-    private static final List<String> SCRATCH =
-            List.of("zk_staged_waited", "zk_read", "zk_made", "zk_match", "zk_keys", "zk_held", "zk_met", "zk_changes");
 
     private final Project project;
     private final Warehouse warehouse;
@@ -63,7 +47,6 @@ final class TableRun {
     private final Staging staging;
     private final SetAsideReading aside;
     private final List<ChangedAttribute> changed = new ArrayList<>();
-    private final Map<String, Boolean> conditions = new HashMap<>();
     private @Nullable StagedRows staged;
     private @Nullable Earlier earlier;
 
@@ -135,7 +118,7 @@ final class TableRun {
         part.delivery()
                 .ifPresent(delivery -> listener.step(
                         definition.table(),
-                        new Step.Write("stage", "Read " + delivery.shown() + " and convert its values.", "")));
+                        Step.caption("stage", "Read " + delivery.shown() + " and convert its values.")));
         warehouse.expect(part.delivery().map(Delivery::bytes).orElse(0L));
         staged = part.delivery()
                 .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), part.earlier()))
@@ -161,24 +144,20 @@ final class TableRun {
     private TableEntry withoutDelivery(TableLoad load, Request request, long began) {
         Optional<Plan> upkeep = warehouse.has(definition.table()) ? load.upkeep(stamp) : Optional.empty();
         if (upkeep.isPresent()) {
-            TableEntry kept = inTransaction(request, () -> {
-                run(upkeep.get().steps(), request);
-                warehouse.compareWritten();
-                run(upkeep.get().application(), request);
+            return inTransaction(request, () -> {
                 Tally tally = new Tally();
-                tally(tally, upkeep.get());
+                run(upkeep.get(), request, tally, null);
                 return tally.anyCount() ? entered(load, tally, began) : skipped(load, began);
             });
-            return kept;
         }
         return skipped(load, began);
     }
 
     /** Gives memory back before the next table; small scratch tables are simply replaced. */
     private void dropLargeScratch() {
-        boolean large = staged != null && warehouse.number("select count(*) from " + StagedRows.TABLE) > LARGE;
-        if (large) {
-            SCRATCH.forEach(warehouse::dropScratch);
+        warehouse.dropLargeScratch(LARGE);
+        if (warehouse.stager() != warehouse) {
+            warehouse.stager().dropLargeScratch(LARGE);
         }
     }
 
@@ -226,7 +205,7 @@ final class TableRun {
                 Prepared empty = members.undelivered(stamp);
                 inTransaction(request, () -> {
                     empty.alignment().statements().forEach(warehouse::execute);
-                    run(empty.seeds(), request);
+                    planRun(request).publish(empty.seeds(), List.of());
                     return empty;
                 });
             }
@@ -244,28 +223,36 @@ final class TableRun {
         align(first.alignment(), request.align());
         books.noteAdded(definition.table(), first.alignment().added(), stamp.load());
         listener.notes(definition.table(), first.alignment().notes());
-        run(first.seeds(), request);
+        planRun(request).run(first.guards());
+        planRun(request).publish(first.seeds(), List.of());
         Tally tally = new Tally();
-        run(first.plan(), request, tally);
+        first.plans().forEach(plan -> run(plan, request, tally, staged));
         for (Part part : parts.subList(1, parts.size())) {
-            run(prepared(part).plan(), request, tally);
+            prepared(part).plans().forEach(plan -> run(plan, request, tally, staged));
         }
-        load.upkeep(stamp).ifPresent(plan -> run(plan, request, tally));
+        load.upkeep(stamp).ifPresent(plan -> run(plan, request, tally, null));
         return entered(load, tally, began);
     }
 
-    private void run(Plan plan, Request request, Tally tally) {
-        conditions.clear();
-        run(plan.steps(), request);
-        warehouse.compareWritten();
+    private PlanRun planRun(Request request) {
+        return new PlanRun(warehouse, listener, definition.table(), request.waived());
+    }
+
+    /** @param delivered the staged rows that the plan reads; null where it reads what stands */
+    private void run(Plan plan, Request request, Tally tally, @Nullable StagedRows delivered) {
+        PlanRun run = planRun(request);
+        run.compute(plan);
         if (request.rehearsal()) {
-            changed.addAll(new ChangeReading(warehouse, definition.table()).of(plan.differences()));
+            changed.addAll(new ChangeReading(warehouse, definition.table())
+                    .of(plan.reading().differences()));
         }
-        run(plan.application(), request);
-        if (staged != null) {
-            staged.unchanged();
+        run.publish(plan);
+        if (delivered != null) {
+            delivered.unchanged();
         }
-        tally(tally, plan);
+        if (run.isSo(plan.reading().onlyIf())) {
+            new PlanReading(project, warehouse, definition, stamp, run).read(plan.reading(), tally, delivered);
+        }
     }
 
     private void align(Alignment alignment, boolean allowed) {
@@ -274,92 +261,6 @@ final class TableRun {
                     + " does not fit its definition, and --no-align was given; see: zeitkammer align --show");
         }
         alignment.statements().forEach(warehouse::execute);
-    }
-
-    private void run(List<Step> steps, Request request) {
-        for (Step step : steps) {
-            listener.step(definition.table(), step);
-            try {
-                run(step, request);
-            } catch (WarehouseException failed) {
-                throw new WarehouseException(
-                        "Cannot load " + definition.table() + ": step \"" + step.name() + "\": " + failed.getMessage(),
-                        failed);
-            }
-        }
-    }
-
-    /** A condition is asked once, until a step writes what it asks about. */
-    private boolean isDue(Optional<String> onlyIf) {
-        return onlyIf.isEmpty() || conditions.computeIfAbsent(onlyIf.get(), asked -> warehouse.number(asked) != 0);
-    }
-
-    private void forget(String sql) {
-        Matcher written = WRITTEN.matcher(sql);
-        if (written.find()) {
-            conditions.keySet().removeIf(asked -> asked.contains(written.group(1)));
-        }
-    }
-
-    private void run(Step step, Request request) {
-        if (!isDue(step.onlyIf())) {
-            return;
-        }
-        if (step instanceof Step.Guard guard) {
-            if (guard.waiver().filter(request.waived()::contains).isPresent()) {
-                return;
-            }
-            warehouse.query(guard.sql(), guard.words()::apply).stream()
-                    .findFirst()
-                    .ifPresent(words -> {
-                        throw new GuardException(words);
-                    });
-        } else if (step instanceof Step.Write write) {
-            warehouse.execute(write.sql(), write.whenFailed());
-            forget(write.sql());
-        }
-    }
-
-    /** Reads off what a plan did. */
-    private void tally(Tally tally, Plan plan) {
-        StagedRows rows = plan.setAside().equals(Plan.NOTHING.setAside()) ? null : staged;
-        List<SetAsideRow> set = new ArrayList<>(rows == null ? List.of() : unusable());
-        tally.add(counts(plan, set.size(), rows == null ? 0 : rows.waiting().size()));
-        if (rows != null) {
-            NotLoaded notLoaded = aside.of(plan, rows);
-            set.addAll(notLoaded.setAside());
-            books.keep(set);
-            new DeliveryBooks(project, warehouse, definition, stamp).enter(rows, set, notLoaded.waiting());
-        }
-        plan.highestKey()
-                .map(warehouse::number)
-                .filter(highest -> highest > 0)
-                .ifPresent(highest -> books.noteHighestKey(definition.table(), highest));
-        warehouse.query(plan.written(), row -> tally.written(row.number(1), row.number(2)));
-        plan.lookups().ifPresent(lookups -> tally(tally, lookups));
-    }
-
-    private void tally(Tally tally, LookupTally lookups) {
-        Map<String, Map<String, Long>> found = new LinkedHashMap<>();
-        Set<String> unmatched = new TreeSet<>();
-        warehouse.query(lookups.counts(), row -> {
-            String role = String.valueOf(row.text(1));
-            String word = String.valueOf(row.text(2));
-            if (row.number(3) > 0 && lookups.nobody().contains(word)) {
-                unmatched.add(role);
-            }
-            return found.computeIfAbsent(role, first -> new LinkedHashMap<>()).merge(word, row.number(3), Long::sum);
-        });
-        tally.add(found);
-        lookups.unmatched()
-                .apply(unmatched)
-                .ifPresent(query -> tally.add(warehouse.query(
-                        query,
-                        row -> new UnmatchedValue(
-                                String.valueOf(row.text(1)),
-                                String.valueOf(row.text(2)),
-                                String.valueOf(row.text(3)),
-                                row.number(4)))));
     }
 
     /** Compares what stands in the table with the number and the moment of this load with what the plans say was written. */
@@ -400,39 +301,13 @@ final class TableRun {
         return entry;
     }
 
-    private Map<String, Map<String, Long>> counts(Plan plan, long unusable, long waiting) {
-        Map<String, Long> own = new LinkedHashMap<>();
-        for (Counting counting : plan.counts()) {
-            if (isDue(counting.onlyIf())) {
-                count(counting, own);
-            }
-        }
-        own.computeIfPresent("staged", (name, rows) -> rows + unusable + waiting);
-        own.computeIfPresent("setAside", (name, rows) -> rows + unusable);
-        own.computeIfPresent(Sieve.WAITING, (name, rows) -> rows + waiting);
-        return Map.of("", own);
-    }
-
-    private void count(Counting counting, Map<String, Long> numbers) {
-        warehouse.query(counting.sql(), row -> {
-            for (int index = 0; index < counting.names().size(); index++) {
-                numbers.merge(counting.names().get(index), row.number(index + 1), Long::sum);
-            }
-            return true;
-        });
-    }
-
     /** Keeps what of the delivery is no row; known even when the load of the table failed. */
     void keepUnusable() {
         if (staged != null) {
-            List<SetAsideRow> rows = unusable();
+            List<SetAsideRow> rows = aside.unusable(staged);
             books.keep(rows);
             new DeliveryBooks(project, warehouse, definition, stamp)
                     .keepForms(rows.stream().map(SetAsideRow::file), staged);
         }
-    }
-
-    private List<SetAsideRow> unusable() {
-        return staged == null ? List.of() : aside.unusable(staged);
     }
 }

@@ -2,11 +2,16 @@ package dev.zeitkammer.lookup;
 
 import static dev.zeitkammer.step.Sieve.DELIVERY;
 import static dev.zeitkammer.step.Sieve.OUT;
+import static dev.zeitkammer.step.Sieve.ROWS;
 
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
@@ -14,24 +19,30 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
 /** The steps that look up all the keys of a delivery in one pass, and what follows from values that find nobody. */
 public final class LookupSteps {
 
-    /**
-     * What each row found: {@code zk_row}, the columns that it carries along, the key and the word of each lookup, and the lookup
-     * that sets the row aside.
-     */
-    public static final String RESOLVED = "zk_resolved";
+    public static final Relation RESOLVED = Relation.of(
+            "zk_resolved",
+            "What a row found: the key and the word of each lookup, and the lookup that sets the row aside.",
+            "zk_row",
+            "zk_deletes",
+            "zk_k*",
+            "zk_f*",
+            "zk_aside");
 
-    /** The same where it is kept, and can be changed. */
-    static final String HELD = "zk_held";
+    /** The same where it is kept. */
+    public static final Relation HELD = new Relation("zk_held", "The same where it is kept.", RESOLVED.columns());
 
-    /** How many rows found what, for all lookups together. */
-    private static final String TALLIED = "zk_tallied";
+    /** The same with the members that are made. */
+    private static final Relation POINTED =
+            new Relation("zk_pointed", "The same with the members that are made.", RESOLVED.columns());
+
+    private static final Relation TALLIED =
+            Relation.of("zk_tallied", "How many rows found the same in all lookups.", "zk_f*", "zk_aside", "zk_rows");
 
     private static final int KEPT = 1000;
     private static final List<Found> NOBODY = List.of(Found.UNMATCHED, Found.BLANK, Found.PLACEHOLDERS);
@@ -39,27 +50,24 @@ public final class LookupSteps {
     private final List<LookupSql> lookups;
     private final Dialect dialect;
 
-    private final Function<LookupSql, List<Step>> making;
+    private final MissingKeys missing;
     private final Predicate<LookupSql> needsMember;
 
     /**
-     * @param making the steps that make the members of a lookup
+     * @param missing what makes members for values that find nobody
      * @param needsMember lookups whose rows are set aside where they find nobody, whatever their definition says
      */
     public LookupSteps(
-            List<LookupSql> lookups,
-            Dialect dialect,
-            Function<LookupSql, List<Step>> making,
-            Predicate<LookupSql> needsMember) {
+            List<LookupSql> lookups, Dialect dialect, MissingKeys missing, Predicate<LookupSql> needsMember) {
         this.lookups = List.copyOf(lookups);
         this.dialect = dialect;
-        this.making = making;
+        this.missing = missing;
         this.needsMember = needsMember;
     }
 
     /** Lookups that make nobody. */
     public LookupSteps(List<LookupSql> lookups, Dialect dialect) {
-        this(lookups, dialect, lookup -> List.of(), lookup -> false);
+        this(lookups, dialect, MissingKeys.NONE, lookup -> false);
     }
 
     private List<Found> settingAside(LookupSql lookup) {
@@ -85,36 +93,89 @@ public final class LookupSteps {
         String unbounded = resolved(rows, carried);
         Optional<String> bounded = dialect.atMost(unbounded, "select count(*) + 1 from " + rows + " as looking");
         if (bounded.isEmpty()) {
-            lookups.stream().flatMap(lookup -> unsound(lookup, rows).stream()).forEach(steps::add);
+            steps.addAll(Step.asking(lookups.stream()
+                    .flatMap(lookup -> unsound(lookup, rows).stream())
+                    .map(Step.Guard::asked)
+                    .toList()));
         }
         String resolved = bounded.orElse(unbounded);
-        String purpose = "All lookups in one pass: the key that each found, and how.";
+        Caption caption = Step.caption("lookups", "All lookups in one pass: the key that each found, and how.");
         if (isAskedOnce) {
-            steps.add(new Step.Write("lookups", purpose, dialect.name(RESOLVED, resolved)));
-        } else {
-            steps.add(new Step.Write("lookups", purpose, dialect.keep(HELD, resolved)));
-            steps.add(new Step.Write(
-                    "lookups named",
-                    "What was kept, under the name that the steps know.",
-                    dialect.name(RESOLVED, "select * from " + HELD)));
-        }
-        if (isAskedOnce) {
+            steps.add(new Step.Name(caption, RESOLVED, resolved));
             steps.addAll(tally());
-            steps.addAll(multiplied("select coalesce(sum(zk_rows), 0) from " + TALLIED, rows));
+            steps.addAll(Step.asking(multiplied("select coalesce(sum(zk_rows), 0) from " + TALLIED, rows)));
             return steps;
         }
-        steps.addAll(multiplied("select count(*) from " + RESOLVED, rows));
-        lookups.stream().filter(LookupSql::makesMembers).map(making).forEach(steps::addAll);
+        steps.add(new Step.Keep(caption, HELD, resolved));
+        steps.add(new Step.Name(
+                Step.caption("lookups named", "What was kept, under the name that the steps know."),
+                RESOLVED,
+                "select * from " + HELD));
+        List<LookupSql> makers =
+                lookups.stream().filter(LookupSql::makesMembers).toList();
+        List<Step> judged = new ArrayList<>(multiplied("select count(*) from " + RESOLVED, rows));
+        if (!makers.isEmpty()) {
+            judged.addAll(missing.steps());
+            judged.addAll(pointing(makers, carried));
+        }
         lookups.stream()
                 .filter(lookup -> !lookup.stopping().isEmpty())
                 .map(this::stop)
-                .forEach(steps::add);
+                .forEach(judged::add);
         lookups.stream()
                 .filter(lookup -> !settingAside(lookup).isEmpty())
                 .map(this::setAside)
-                .forEach(steps::add);
+                .forEach(judged::add);
+        steps.addAll(Step.asking(judged));
         steps.addAll(tally());
         return steps;
+    }
+
+    /** Whether some row found nobody in one of some lookups. */
+    public static Flag anyUnmatched(List<LookupSql> lookups) {
+        return Flag.any(
+                HELD,
+                lookups.stream()
+                        .map(lookup -> lookup.found() + " = " + Found.UNMATCHED.sql())
+                        .collect(Collectors.joining(" or ")));
+    }
+
+    /** Points the rows at the members that are made. */
+    private List<Step> pointing(List<LookupSql> makers, List<String> carried) {
+        Optional<Flag> any = Optional.of(anyUnmatched(makers));
+        return List.of(
+                new Step.Keep(
+                        Step.caption("members found", "The rows point at the members that are made."),
+                        POINTED,
+                        pointed(makers, carried),
+                        any),
+                new Step.Name(
+                        Step.caption("lookups named again", "What was found, with the members that are made."),
+                        RESOLVED,
+                        "select * from " + POINTED,
+                        any));
+    }
+
+    private String pointed(List<LookupSql> makers, List<String> carried) {
+        List<String> columns = new ArrayList<>(List.of("r.zk_row"));
+        List<String> joins = new ArrayList<>();
+        carried.forEach(name -> columns.add(dialect.column("r", name)));
+        for (LookupSql lookup : lookups) {
+            String alias = "m" + lookup.number();
+            String key = "r." + lookup.key();
+            String found = "r." + lookup.found();
+            if (makers.contains(lookup)) {
+                String kept = "case when " + alias + ".zk_new_key is null or r.zk_aside is not null then ";
+                key = kept + key + " else " + alias + ".zk_new_key end";
+                found = dialect.cast(
+                        kept + found + " else " + missing.found(lookup).sql() + " end", SqlType.SMALLINT);
+                joins.add("\n" + missing.join(lookup, alias));
+            }
+            columns.add(key + " as " + lookup.key());
+            columns.add(found + " as " + lookup.found());
+        }
+        return "select " + String.join(",\n  ", columns) + ",\n  r.zk_aside\nfrom " + HELD + " as r\njoin " + ROWS
+                + " as d on d.zk_row = r.zk_row" + String.join("", joins);
     }
 
     /** The values that found nobody, and how many rows had none, of some of the lookups by their roles. */
@@ -187,13 +248,13 @@ public final class LookupSteps {
     private List<Step> tally() {
         return lookups.isEmpty()
                 ? List.of()
-                : List.of(new Step.Write(
-                        "tally", "How many rows found what, for the books.", dialect.keep(TALLIED, tallied())));
+                : List.of(new Step.Keep(
+                        Step.caption("tally", "How many rows found what, for the books."), TALLIED, tallied()));
     }
 
     /** The condition that some row found one of the words in a lookup. */
-    public static Optional<String> anyFound(LookupSql lookup, Found found) {
-        return Optional.of("select count(*) from " + TALLIED + " where " + lookup.found() + " = " + found.sql());
+    public static Flag anyFound(LookupSql lookup, Found found) {
+        return Flag.any(TALLIED, lookup.found() + " = " + found.sql());
     }
 
     /** SQL for the number of rows that looked something up; where nothing is looked up, they are not counted. */
@@ -237,36 +298,37 @@ public final class LookupSteps {
 
     /** What is found is at most a row more than what looks, so that a lookup of two rows ends here and not in the table. */
     private List<Step> multiplied(String found, String rows) {
-        String differs = "select (" + found + ") - (select count(*) from " + rows + " as looking)";
+        String count = "(" + found + ") <> (select count(*) from " + rows + " as looking)";
+        Flag differs = new Flag("(" + count + ")");
         List<Step> steps = new ArrayList<>();
-        lookups.forEach(lookup -> steps.add(multiplied(lookup, differs)));
+        lookups.forEach(lookup -> steps.add(multiplied(lookup).onlyIf(differs)));
         if (!lookups.isEmpty()) {
             String roles = lookups.stream()
                     .map(lookup -> lookup.lookup().role().text())
                     .collect(Collectors.joining(", "));
             steps.add(new Step.Guard(
-                    "one row each",
-                    "Every row finds one member in each lookup, or nobody.",
-                    differs,
-                    Optional.of(differs),
-                    Optional.empty(),
-                    row -> "The lookups (" + roles + ") find more than one row for some of the rows, or lose some;"
-                            + " a surrogate key stands twice in one of their dimensions: see zeitkammer verify"));
+                            Step.caption("one row each", "Every row finds one member in each lookup, or nobody."),
+                            "select 1 where " + count,
+                            row -> "The lookups (" + roles
+                                    + ") find more than one row for some of the rows, or lose some;"
+                                    + " a surrogate key stands twice in one of their dimensions: see zeitkammer verify")
+                    .onlyIf(differs));
         }
         return steps;
     }
 
     /** Asks the dimension before rows are multiplied: members that look up two versions, or one version twice. */
-    private Optional<Step> unsound(LookupSql lookup, String rows) {
+    private Optional<Step.Guard> unsound(LookupSql lookup, String rows) {
         return lookup.unsound(rows)
                 .map(sql -> new Step.Guard(
-                        "sound dimension, lookup " + lookup.lookup().role(),
-                        "A member whose versions stand twice stops the load, since it would multiply facts.",
+                        Step.caption(
+                                "sound dimension, lookup " + lookup.lookup().role(),
+                                "A member whose versions stand twice stops the load, since it would multiply facts."),
                         sql,
                         row -> twoVersions(lookup, row)));
     }
 
-    private Step multiplied(LookupSql lookup, String differs) {
+    private Step.Guard multiplied(LookupSql lookup) {
         String sql = """
                 select min(%s), count(*)
                 from %s as r
@@ -275,11 +337,10 @@ public final class LookupSteps {
                 having count(distinct r.%s) > 1
                 limit 1""".formatted(lookup.naturalKey("d"), RESOLVED, DELIVERY, lookup.key());
         return new Step.Guard(
-                "one version, lookup " + lookup.lookup().role(),
-                "A lookup that finds two rows for one fact stops the load, since it would multiply facts.",
+                Step.caption(
+                        "one version, lookup " + lookup.lookup().role(),
+                        "A lookup that finds two rows for one fact stops the load, since it would multiply facts."),
                 sql,
-                Optional.of(differs),
-                Optional.empty(),
                 row -> twoVersions(lookup, row));
     }
 
@@ -301,8 +362,9 @@ public final class LookupSteps {
                 having count(*) > 0""".formatted(
                 lookup.naturalKey("d"), lookup.found(), RESOLVED, DELIVERY, lookup.isAny("r", lookup.stopping()));
         return new Step.Guard(
-                "stop, lookup " + lookup.lookup().role(),
-                "The definition stops the load for values that find no member.",
+                Step.caption(
+                        "stop, lookup " + lookup.lookup().role(),
+                        "The definition stops the load for values that find no member."),
                 sql,
                 row -> "The lookup \"" + lookup.lookup().role() + "\" stops the load: "
                         + Counted.rowsHave(row.number(1)) + " a " + lookup.columns()
@@ -313,12 +375,10 @@ public final class LookupSteps {
 
     private Step setAside(LookupSql lookup) {
         String sql = """
-                insert into %s
                 select r.zk_row, %s, 'unmatched', %s, %s
                 from %s as r
                 join %s as d on d.zk_row = r.zk_row
                 where r.zk_aside = %d""".formatted(
-                        OUT,
                         lookup.outcome("r", "d"),
                         dialect.text(lookup.columns()),
                         "case when " + lookup.isAny("r", List.of(Found.BLANK)) + " then null else "
@@ -326,9 +386,12 @@ public final class LookupSteps {
                         RESOLVED,
                         DELIVERY,
                         lookup.number());
-        return new Step.Write(
-                "unmatched, lookup " + lookup.lookup().role(),
-                "The definition sets rows aside whose value finds no member, or lets them wait.",
-                sql);
+        return new Step.Append(
+                Step.caption(
+                        "unmatched, lookup " + lookup.lookup().role(),
+                        "The definition sets rows aside whose value finds no member, or lets them wait."),
+                OUT,
+                sql,
+                Optional.of(Flag.any(HELD, "zk_aside = " + lookup.number())));
     }
 }

@@ -79,9 +79,9 @@ public final class Profiler {
     /** A query is planned in the time of all the columns of its table, so that those of a wide one are looked at apart. */
     private Stream<ColumnProfile> narrow(List<Column> some) {
         Dialect dialect = warehouse.dialect();
-        warehouse.execute(dialect.keep(
+        warehouse.keep(
                 PART,
-                "select " + dialect.list(some, column -> dialect.quote(column.name())) + " from " + StagedRows.TABLE));
+                "select " + dialect.list(some, column -> dialect.quote(column.name())) + " from " + StagedRows.TABLE);
         List<ColumnProfile> profiles = new ArrayList<>();
         parts(some, AT_ONCE).forEach(few -> profiles.addAll(columns(few)));
         warehouse.dropScratch(PART);

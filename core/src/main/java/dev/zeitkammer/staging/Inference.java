@@ -78,7 +78,7 @@ final class Inference {
         if (open.isEmpty()) {
             return List.of();
         }
-        stager.execute(stager.dialect().keep(GLIMPSE, query + "\nlimit " + SAMPLE));
+        stager.keep(GLIMPSE, query + "\nlimit " + SAMPLE);
         List<String> texts = new ArrayList<>();
         gather(GLIMPSE, open).forEach((column, evidence) -> {
             if (evidence.values() > 0 && evidence.traits().isEmpty()) {

@@ -36,10 +36,10 @@ record PlacedQuery(String relation, int part) {
             Input input = source.input();
             String place = placed.equals(Optional.of(number)) ? ", zk_row as " + PLACE : "";
             String where = input.where().map(sql -> " and (" + sql.text() + ")").orElse("");
-            warehouse.execute(dialect.name(
+            warehouse.name(
                     input.name().text(),
                     "select " + dialect.columns(source.header()) + place + " from " + Staging.relationOf(input)
-                            + " where zk_bad_column is null" + where));
+                            + " where zk_bad_column is null" + where);
         }
     }
 

@@ -182,7 +182,7 @@ public final class Staging {
         List<String> undecided = undecided(columns);
         List<String> statements = new ArrayList<>(source.statements());
         if (!undecided.isEmpty()) {
-            read(source, stager.dialect().keep(RAW, query), statements);
+            keep(source, RAW, query, statements);
             query = "select * from " + RAW;
         }
         found.putAll(inference.of(RAW, undecided, wanted.moments()));
@@ -201,7 +201,8 @@ public final class Staging {
                         statements);
         WaitedRows waited = new WaitedRows(stager, source.input(), earlier);
         String all = waited.any() ? waited.with(rows, typed, relation) : rows;
-        read(source, stager.dialect().name(relation, all), statements);
+        statements.add(stager.dialect().name(relation, all));
+        read(source, () -> stager.name(relation, all));
         if (!undecided.isEmpty()) {
             stager.dropScratch(RAW);
         }
@@ -249,14 +250,18 @@ public final class Staging {
 
     private String kept(Source source, String query, String relation, List<String> statements) {
         String rows = readInto(relation);
-        read(source, stager.dialect().keep(rows, query), statements);
+        keep(source, rows, query, statements);
         return numbered(source, rows);
     }
 
-    private void read(Source source, String sql, List<String> statements) {
-        statements.add(sql);
+    private void keep(Source source, String relation, String query, List<String> statements) {
+        statements.add(stager.dialect().keep(relation, query));
+        read(source, () -> stager.keep(relation, query));
+    }
+
+    private static void read(Source source, Runnable reading) {
         try {
-            stager.execute(sql);
+            reading.run();
         } catch (WarehouseException failed) {
             throw new StagingException(
                     "Cannot read " + source.shown() + ": "

@@ -8,9 +8,9 @@ import java.util.Optional;
  *
  * @param names what is counted, in the order of the outputs
  * @param sql one row with a number for each name; numbers of one name are added up
- * @param onlyIf a query whose first number must not be 0, else there is nothing to count
+ * @param onlyIf what must be so, else there is nothing to count
  */
-public record Counting(List<String> names, String sql, Optional<String> onlyIf) {
+public record Counting(List<String> names, String sql, Optional<Flag> onlyIf) {
 
     public Counting(List<String> names, String sql) {
         this(names, sql, Optional.empty());

@@ -1,6 +1,6 @@
 package dev.zeitkammer.step;
 
-import java.util.List;
+import dev.zeitkammer.engine.Warehouse.Attempted;
 import java.util.Optional;
 
 /**
@@ -11,14 +11,6 @@ import java.util.Optional;
  * @param hasWaited whether rows that waited are among them
  */
 public record DeliveryRows(String sql, Optional<Attempted> attempt, boolean isPlain, boolean hasWaited) {
-
-    /** A query, and the statements that are executed before it. */
-    public record Attempted(List<String> before, String sql) {
-
-        public Attempted {
-            before = List.copyOf(before);
-        }
-    }
 
     /** The same, kept, so that rows can be added to it. */
     public DeliveryRows kept() {

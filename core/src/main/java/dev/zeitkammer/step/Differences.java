@@ -1,5 +1,6 @@
 package dev.zeitkammer.step;
 
+import dev.zeitkammer.engine.Relation;
 import java.util.List;
 
 /**
@@ -11,8 +12,14 @@ import java.util.List;
  */
 public record Differences(List<String> attributes, String pairs) {
 
-    /** The scratch table of pairs. */
-    public static final String TABLE = "zk_pairs";
+    /** The pairs where they are kept. */
+    public static final Relation TABLE = Relation.of(
+            "zk_pairs",
+            "A row that changes, with the old and the new value of each attribute.",
+            "zk_member",
+            "zk_causes",
+            "zk_old_*",
+            "zk_new_*");
 
     /** Where nothing can change. */
     public static final Differences NONE = new Differences(List.of(), "");

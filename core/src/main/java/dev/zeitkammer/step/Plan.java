@@ -1,61 +1,113 @@
 package dev.zeitkammer.step;
 
+import dev.zeitkammer.engine.BookChange;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.TableChange;
 import java.util.List;
 import java.util.Optional;
 
 /**
- * Everything that loading one delivery into one table will do, and how to read off afterwards what it did.
+ * Everything that loading one delivery into one table will do, as a value, and how to read off what it did.
  *
- * @param steps the statements, in order, up to the change table
- * @param application the statements that apply the change table
- * @param differences how to read off the values that change
- * @param counts what is counted: of the table
- * @param written a query of (inserted, updated): the rows written to the table
- * @param setAside a query of (staged row, reason, column, text, whether it waits) in order of staged rows
- * @param highestKey a query of the highest surrogate key given, for tables that number their rows
- * @param lookups how to read off what the lookups found
+ * @param relations the scratch relations of the steps, in the order in which they are made
+ * @param steps what is computed; writes nothing but scratch relations
+ * @param changes what is published, in order
+ * @param books what the books note beside it
+ * @param reading how to read off what happens
  */
 public record Plan(
+        List<Relation> relations,
         List<Step> steps,
-        List<Step> application,
-        Differences differences,
-        List<Counting> counts,
-        String written,
-        String setAside,
-        Optional<String> highestKey,
-        Optional<LookupTally> lookups) {
+        List<Change<TableChange>> changes,
+        List<Change<BookChange>> books,
+        Reading reading) {
 
-    /** The plan of a table to which nothing is delivered. */
-    public static final Plan NOTHING = new Plan(
-            List.of(),
-            List.of(),
-            Differences.NONE,
-            List.of(),
-            "select 0, 0",
-            "select 0, '', '', '', false where false",
-            Optional.empty(),
-            Optional.empty());
-
-    /** A plan without lookups. */
-    public Plan(
-            List<Step> steps,
-            List<Step> application,
+    /**
+     * How to read off, once the steps have run, what a load does.
+     *
+     * @param differences the values that change
+     * @param counts what is counted: of the table
+     * @param written a query of (inserted, updated): the rows written to the table
+     * @param setAside a query of (staged row, reason, column, text, whether it waits) in order of staged rows
+     * @param highestKey a query of the highest surrogate key given, for tables that number their rows
+     * @param lookups what the lookups found
+     * @param onlyIf what must be so, else there is nothing to count
+     */
+    public record Reading(
             Differences differences,
             List<Counting> counts,
             String written,
-            String setAside,
-            Optional<String> highestKey) {
-        this(steps, application, differences, counts, written, setAside, highestKey, Optional.empty());
+            Optional<String> setAside,
+            Optional<String> highestKey,
+            Optional<LookupTally> lookups,
+            Optional<Flag> onlyIf) {
+
+        /** Of a table to which nothing is delivered. */
+        static final Reading NOTHING = new Reading(
+                Differences.NONE,
+                List.of(),
+                "select 0, 0",
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty());
+
+        public Reading {
+            counts = List.copyOf(counts);
+        }
+    }
+
+    /** The plan of a table to which nothing is delivered. */
+    public static final Plan NOTHING = new Plan(List.of(), List.of(), List.of(), Reading.NOTHING);
+
+    public Plan(List<Step> steps, List<Change<TableChange>> changes, List<Change<BookChange>> books, Reading reading) {
+        this(made(steps), steps, changes, books, reading);
+    }
+
+    /** A plan that follows from another one, whose changes it reads; there is nothing to count. */
+    public static Plan after(List<Step> steps, List<Change<TableChange>> changes) {
+        return new Plan(steps, changes, List.of(), Reading.NOTHING);
     }
 
     /** The same with counts. */
-    public Plan counting(List<Counting> counted) {
-        return new Plan(steps, application, differences, counted, written, setAside, highestKey, lookups);
+    public Plan counting(List<Counting> counts) {
+        Reading same = reading;
+        return new Plan(
+                relations,
+                steps,
+                changes,
+                books,
+                new Reading(
+                        same.differences(),
+                        counts,
+                        same.written(),
+                        same.setAside(),
+                        same.highestKey(),
+                        same.lookups(),
+                        same.onlyIf()));
     }
 
     public Plan {
+        relations = List.copyOf(relations);
         steps = List.copyOf(steps);
-        application = List.copyOf(application);
-        counts = List.copyOf(counts);
+        changes = List.copyOf(changes);
+        books = List.copyOf(books);
+    }
+
+    private static List<Relation> made(List<Step> steps) {
+        return steps.stream()
+                .flatMap(step -> relation(step).stream())
+                .distinct()
+                .toList();
+    }
+
+    private static Optional<Relation> relation(Step step) {
+        if (step instanceof Step.Keep keep) {
+            return Optional.of(keep.relation());
+        }
+        if (step instanceof Step.Attempt attempt) {
+            return Optional.of(attempt.relation());
+        }
+        return step instanceof Step.Name named ? Optional.of(named.relation()) : Optional.empty();
     }
 }

@@ -1,6 +1,8 @@
 package dev.zeitkammer.step;
 
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.staging.WaitingRow;
 import java.util.ArrayList;
@@ -17,23 +19,43 @@ import java.util.stream.Stream;
  */
 public final class Sieve {
 
-    /** The rows as the definition loads them: {@code zk_row}, the columns, {@code zk_bad_column}, {@code zk_bad_text}. */
-    public static final String DELIVERY = "zk_delivery";
+    public static final Relation DELIVERY = Relation.of(
+            "zk_delivery",
+            "A staged row as the definition loads it, with the first value that does not fit.",
+            "zk_row",
+            "zk_effective",
+            "zk_deletes",
+            "zk_last_by",
+            "zk_m*",
+            "zk_a*",
+            "zk_key",
+            "zk_bad_column",
+            "zk_bad_text");
 
-    /** The same rows where they are kept. */
-    public static final String MADE = "zk_made";
+    public static final Relation MADE =
+            new Relation("zk_made", "The same where it is kept, since its values are computed.", DELIVERY.columns());
 
     /** The outcome of rows that are staged again with the next delivery. */
     public static final String WAITING = "waiting";
 
-    /** Rows that are out: {@code zk_row}, {@code zk_outcome}, {@code zk_reason}, {@code zk_column}, {@code zk_text}. */
-    public static final String OUT = "zk_out";
+    public static final Relation OUT = Relation.of(
+            "zk_out",
+            "A row that takes no further part: set aside, repeated, superseded or waiting.",
+            "zk_row",
+            "zk_outcome",
+            "zk_reason",
+            "zk_column",
+            "zk_text");
 
-    /** Keys that stand in more than one row. */
-    public static final String CROWDED = "zk_crowded";
+    public static final Relation CROWDED = Relation.of("zk_crowded", "A key that stands in more than one row.");
 
-    /** The rows that take part. */
-    public static final String ROWS = "zk_rows";
+    public static final Relation ROWS = new Relation(
+            "zk_rows",
+            "A row that takes part, with the keys that it found where members look others up.",
+            Stream.concat(DELIVERY.columns().stream(), Stream.of("zk_w*")).toList());
+
+    /** Whether any key stands in more than one row. */
+    public static final Flag ANY_CROWDED = Flag.any(CROWDED);
 
     private final Dialect dialect;
     private final List<String> keys;
@@ -89,56 +111,59 @@ public final class Sieve {
      */
     public List<Step> steps(DeliveryRows delivery) {
         List<Step> steps = new ArrayList<>(deliverySteps(delivery));
-        steps.add(new Step.Write(
-                "unusable rows",
-                "Rows with a bad value, or with a gap in the key, are set aside.",
-                dialect.keep(OUT, unusable())));
+        steps.add(new Step.Keep(
+                Step.caption("unusable rows", "Rows with a bad value, or with a gap in the key, are set aside."),
+                OUT,
+                unusable()));
         if (!keys.isEmpty()) {
-            steps.add(new Step.Write(
-                    "crowded keys", "Keys that stand in more than one row.", dialect.keep(CROWDED, crowded())));
-            if (delivery.hasWaited()) {
-                steps.add(overtaken());
-            }
-            steps.add(new Step.Write(
-                    "duplicates",
-                    "Equal rows are repeated; rows of one key, and one moment, with different values contradict each"
-                            + " other and are all set aside.",
-                    "insert into " + OUT + "\n" + duplicates(),
-                    Step.any(CROWDED)));
+            steps.add(new Step.Keep(
+                    Step.caption("duplicate keys", "Keys that stand in more than one row."), CROWDED, crowded()));
+            steps.addAll(Step.asking(sortedOut(delivery.hasWaited())));
         }
         return steps;
     }
 
-    private List<Step> deliverySteps(DeliveryRows delivery) {
-        String purpose = "The staged rows as the definition loads them, each with the first value that does not fit.";
-        return delivery.isPlain()
-                ? List.of(new Step.Write("delivery", purpose, dialect.name(DELIVERY, delivery.sql())))
-                : List.of(
-                        new Step.Write(
-                                "delivery",
-                                purpose,
-                                dialect.keep(MADE, delivery.sql()),
-                                Optional.empty(),
-                                whenFailed(delivery)),
-                        new Step.Write(
-                                "delivery named",
-                                "What was kept, under the name that the steps know.",
-                                dialect.name(DELIVERY, "select * from " + MADE)));
+    private List<Step> sortedOut(boolean hasWaited) {
+        List<Step> steps = new ArrayList<>();
+        if (hasWaited) {
+            steps.add(overtaken());
+        }
+        steps.add(new Step.Append(
+                Step.caption(
+                        "duplicates",
+                        "Equal rows are repeated; rows of one key, and one moment, with different values contradict each"
+                                + " other and are all set aside."),
+                OUT,
+                duplicates(),
+                Optional.of(ANY_CROWDED)));
+        return steps;
     }
 
-    private List<String> whenFailed(DeliveryRows delivery) {
-        return delivery.attempt().stream()
-                .flatMap(attempt ->
-                        Stream.concat(attempt.before().stream(), Stream.of(dialect.keep(MADE, attempt.sql()))))
-                .toList();
+    private static List<Step> deliverySteps(DeliveryRows delivery) {
+        Caption caption = Step.caption(
+                "delivery",
+                "The staged rows as the definition loads them, each with the first value that does not fit.");
+        if (delivery.isPlain()) {
+            return List.of(new Step.Name(caption, DELIVERY, delivery.sql()));
+        }
+        Step kept = delivery.attempt()
+                .<Step>map(attempt -> new Step.Attempt(caption, MADE, delivery.sql(), attempt))
+                .orElseGet(() -> new Step.Keep(caption, MADE, delivery.sql()));
+        return List.of(
+                kept,
+                new Step.Name(
+                        Step.caption("delivery named", "What was kept, under the name that the steps know."),
+                        DELIVERY,
+                        "select * from " + MADE));
     }
 
     private Step overtaken() {
-        return new Step.Write(
-                "overtaken rows",
-                "A row that waited gives way to one of its key, and moment, that was delivered later.",
+        return new Step.Append(
+                Step.caption(
+                        "overtaken rows",
+                        "A row that waited gives way to one of its key, and moment, that was delivered later."),
+                OUT,
                 """
-                insert into %s
                 select zk_row, 'unchanged', cast(null as varchar), cast(null as varchar), cast(null as varchar)
                 from (
                   select zk_row, zk_delivered, max(zk_delivered) over (partition by %s) as zk_newest
@@ -148,13 +173,13 @@ public final class Sieve {
                     join %s as c on %s
                   ) as told
                 ) as compared
-                where zk_delivered < zk_newest""".formatted(OUT, together(), WaitingRow.delivered("d.zk_row"), taking(), CROWDED, sameKey()),
-                Step.any(CROWDED));
+                where zk_delivered < zk_newest""".formatted(together(), WaitingRow.delivered("d.zk_row"), taking(), CROWDED, sameKey()),
+                Optional.of(ANY_CROWDED));
     }
 
     /** Gives what is left a name. */
     public Step rows() {
-        return new Step.Write("rows", "The rows that take part.", dialect.name(ROWS, taking()));
+        return new Step.Name(Step.caption("rows", "The rows that take part."), ROWS, taking());
     }
 
     /** The rows that are not out. */
@@ -162,10 +187,10 @@ public final class Sieve {
         return """
                 select d.*
                 from %s as d
-                where %s""".formatted(DELIVERY, dialect.lacks(OUT, "d"));
+                where %s""".formatted(DELIVERY, dialect.lacks(OUT.name(), "d"));
     }
 
-    /** A query of the rows that are set aside or wait, for {@link Plan#setAside}. */
+    /** A query of the rows that are set aside or wait, for {@link Plan.Reading#setAside}. */
     public static String setAside() {
         return "select zk_row, zk_reason, zk_column, zk_text, zk_outcome = '" + WAITING + "' from " + OUT
                 + " where zk_outcome in ('setAside', '" + WAITING + "') order by zk_row";

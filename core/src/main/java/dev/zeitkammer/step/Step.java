@@ -1,59 +1,159 @@
 package dev.zeitkammer.step;
 
+import dev.zeitkammer.engine.Caption;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Warehouse.Attempted;
+import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
+import java.util.stream.Collectors;
 
-/** One statement of a load, with its name and what it is for. */
+/** One statement of a load that writes nothing but scratch relations. */
 public sealed interface Step {
 
-    String name();
+    Caption caption();
 
-    /** What the statement does and why, in a sentence for the reader of {@code explain}. */
-    String purpose();
+    /** The statement, for the reader of {@code explain}. */
+    String sql(Dialect dialect);
 
-    String sql();
-
-    /** A query whose first number must not be 0, else the statement has nothing to do and is not run. */
-    Optional<String> onlyIf();
-
-    /** The condition that a scratch table has rows. */
-    static Optional<String> any(String scratch) {
-        return Optional.of("select count(*) from (select 1 from " + scratch + " limit 1) as any_row");
+    /** What must be so, else the step has nothing to do and is not run; it was asked before. */
+    default Optional<Flag> onlyIf() {
+        return Optional.empty();
     }
 
-    /**
-     * A statement that writes.
-     *
-     * @param whenFailed what is executed instead when it fails
-     */
-    record Write(String name, String purpose, String sql, Optional<String> onlyIf, List<String> whenFailed)
-            implements Step {
-        public Write(String name, String purpose, String sql, Optional<String> onlyIf) {
-            this(name, purpose, sql, onlyIf, List.of());
+    /** What a step is called, and what it is for. */
+    static Caption caption(String name, String purpose) {
+        return new Caption(name, purpose);
+    }
+
+    /** Keeps the rows of a query. */
+    record Keep(Caption caption, Relation relation, String query, Optional<Flag> onlyIf) implements Step {
+
+        public Keep(Caption caption, Relation relation, String query) {
+            this(caption, relation, query, Optional.empty());
         }
 
-        public Write(String name, String purpose, String sql) {
-            this(name, purpose, sql, Optional.empty());
+        @Override
+        public String sql(Dialect dialect) {
+            return dialect.keep(relation.name(), query);
+        }
+    }
+
+    /** Keeps the rows of a query; where it fails, those of another one. */
+    record Attempt(Caption caption, Relation relation, String query, Attempted otherwise) implements Step {
+
+        @Override
+        public String sql(Dialect dialect) {
+            return dialect.keep(relation.name(), query);
+        }
+    }
+
+    /** Gives a query a name; it is computed wherever the name stands. */
+    record Name(Caption caption, Relation relation, String query, Optional<Flag> onlyIf) implements Step {
+
+        public Name(Caption caption, Relation relation, String query) {
+            this(caption, relation, query, Optional.empty());
+        }
+
+        @Override
+        public String sql(Dialect dialect) {
+            return dialect.name(relation.name(), query);
+        }
+    }
+
+    /** Adds the rows of a query to a relation that is kept; a list of columns in parentheses may stand before the query. */
+    record Append(Caption caption, Relation relation, String query, Optional<Flag> onlyIf) implements Step {
+
+        public Append(Caption caption, Relation relation, String query) {
+            this(caption, relation, query, Optional.empty());
+        }
+
+        @Override
+        public String sql(Dialect dialect) {
+            return Dialect.append(relation.name(), query);
+        }
+    }
+
+    /** Asks what is so, all in one query; what is not so, steps need not be run for. Where it is not run, nothing is so. */
+    record Ask(Caption caption, List<Flag> flags, Optional<Flag> onlyIf) implements Step {
+
+        public Ask {
+            flags = flags.stream().distinct().toList();
+        }
+
+        @Override
+        public String sql(Dialect dialect) {
+            return query(flags);
+        }
+
+        /** A query of a number for each flag: 1 where it is so. */
+        public static String query(List<Flag> flags) {
+            return flags.stream()
+                    .map(flag -> "case when " + flag.sql() + " then 1 else 0 end")
+                    .collect(Collectors.joining(",\n  ", "select\n  ", ""));
         }
     }
 
     /**
      * A query that must return nothing; its first row, put in words, stops the load.
      *
+     * @param words what a row says
+     * @param onlyIf where it is so, the query gives rows
      * @param waiver the option of a load that lets it pass, where there is one
      */
     record Guard(
-            String name,
-            String purpose,
-            String sql,
-            Optional<String> onlyIf,
-            Optional<String> waiver,
-            Function<Row, String> words)
+            Caption caption, String query, Function<Row, String> words, Optional<Flag> onlyIf, Optional<String> waiver)
             implements Step {
-        public Guard(String name, String purpose, String sql, Function<Row, String> words) {
-            this(name, purpose, sql, Optional.empty(), Optional.empty(), words);
+
+        public Guard {
+            Objects.requireNonNull(words);
         }
+
+        public Guard(Caption caption, String query, Function<Row, String> words) {
+            this(caption, query, words, Optional.empty(), Optional.empty());
+        }
+
+        /** The same, asked beside other questions whether it gives rows at all. */
+        public Guard asked() {
+            return new Guard(caption, query, words, Optional.of(Flag.exists(query)), waiver);
+        }
+
+        /** The same, only where something is so. */
+        public Guard onlyIf(Flag flag) {
+            return new Guard(caption, query, words, Optional.of(flag), waiver);
+        }
+
+        /** The same, with an option that lets it pass. */
+        public Guard waivedBy(String option) {
+            return new Guard(caption, query, words, onlyIf, Optional.of(option));
+        }
+
+        @Override
+        public String sql(Dialect dialect) {
+            return query;
+        }
+    }
+
+    /** Steps with the questions before them that tell which of them have anything to do; what they ask themselves is left to them. */
+    static List<Step> asking(List<? extends Step> steps) {
+        Set<Flag> askedLater = new HashSet<>();
+        steps.forEach(step -> askedLater.addAll(step instanceof Ask ask ? ask.flags() : List.of()));
+        List<Flag> flags = steps.stream()
+                .flatMap(step -> step.onlyIf().stream())
+                .filter(flag -> !askedLater.contains(flag))
+                .distinct()
+                .toList();
+        List<Step> all = new ArrayList<>();
+        if (!flags.isEmpty()) {
+            all.add(new Ask(caption("questions", "What there is to do."), flags, Optional.empty()));
+        }
+        all.addAll(steps);
+        return all;
     }
 }

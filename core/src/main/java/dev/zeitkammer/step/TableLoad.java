@@ -3,6 +3,7 @@ package dev.zeitkammer.step;
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import java.util.List;
@@ -49,18 +50,26 @@ public interface TableLoad {
      * A load that is ready to run.
      *
      * @param alignment what makes the table fit
-     * @param seeds steps that put in what must be there before the first row
+     * @param guards what must hold before anything is written
+     * @param seeds what must be there before the first row
+     * @param plans what is done, one after the other; each reads what those before it have published
      */
-    record Prepared(Alignment alignment, List<Step> seeds, Plan plan) {
+    record Prepared(Alignment alignment, List<Step.Guard> guards, List<Change<TableChange>> seeds, List<Plan> plans) {
+
+        public Prepared {
+            guards = List.copyOf(guards);
+            seeds = List.copyOf(seeds);
+            plans = List.copyOf(plans);
+        }
 
         /** The same, with something more to know. */
         public Prepared noting(String note) {
-            return new Prepared(alignment.noting(note), seeds, plan);
+            return new Prepared(alignment.noting(note), guards, seeds, plans);
         }
 
-        /** The same with a plan. */
-        public Prepared with(Plan found) {
-            return new Prepared(alignment, seeds, found);
+        /** The same with plans. */
+        public Prepared with(List<Plan> found) {
+            return new Prepared(alignment, guards, seeds, found);
         }
     }
 }

@@ -105,6 +105,9 @@ class CutOffTest {
             return call.callRealMethod();
         };
         doAnswer(lost).when(failing).execute(anyString());
+        doAnswer(lost).when(failing).keep(anyString(), anyString());
+        doAnswer(lost).when(failing).append(anyString(), anyString());
+        doAnswer(lost).when(failing).name(anyString(), anyString());
         doAnswer(lost).when(failing).update(anyString(), any(Object[].class));
         try {
             LoadEntry load = new Loader(star.project(), failing, LoadListener.NONE, Clock.systemUTC())

@@ -5,11 +5,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.TestStar;
-import dev.zeitkammer.step.Step;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.util.Optional;
@@ -76,7 +76,7 @@ class ReadInPlaceTest {
         file("huts.parquet", "('ADL', 25), ('KAL', 60)");
         LoadListener changing = new LoadListener() {
             @Override
-            public void step(String table, Step now) {
+            public void step(String table, Caption now) {
                 if (now.name().equals("changes")) {
                     file("huts.parquet", "('ADL', 26), ('KAL', 60), ('SIL', 12)");
                 }

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.load.Explanation;
 import dev.zeitkammer.load.Preview;
 import dev.zeitkammer.load.Preview.Ready;
 import picocli.CommandLine.Command;
@@ -31,7 +32,7 @@ final class ExplainCommand extends BaseCommand {
                     .orElseThrow(() -> new UsageException("Cannot explain " + definition.table()
                             + ": its columns are those of a delivery, and "
                             + preview.missing(definition.from().orElseThrow())));
-            new ExplainOutput(output()).write(ready, format());
+            new ExplainOutput(output()).write(Explanation.of(ready, warehouse.dialect()), format());
             return ExitStatus.DONE;
         });
     }

@@ -2,10 +2,10 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.cli.output.Output;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Secrets;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.LoadListener;
-import dev.zeitkammer.step.Step;
 import java.util.List;
 
 /** Tells on standard error what a load is doing. */
@@ -22,7 +22,7 @@ final class Narrator implements LoadListener {
     }
 
     @Override
-    public void step(String table, Step step) {
+    public void step(String table, Caption step) {
         output.stepping();
         progress.step(table, step.name());
         if (options.verbose()) {

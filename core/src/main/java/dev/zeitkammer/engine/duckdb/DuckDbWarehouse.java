@@ -428,7 +428,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     @Override
     public void handOver(String query, String scratch) {
-        execute(dialect.keep(scratch, query));
+        keep(scratch, query);
     }
 
     @Override

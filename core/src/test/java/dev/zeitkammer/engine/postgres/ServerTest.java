@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.engine.BusyException;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
@@ -17,7 +18,6 @@ import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
 import dev.zeitkammer.staging.LoadDate;
-import dev.zeitkammer.step.Step;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
@@ -112,7 +112,7 @@ class ServerTest {
     private static LoadListener at(String table, String step, Runnable work) {
         return new LoadListener() {
             @Override
-            public void step(String ofTable, Step now) {
+            public void step(String ofTable, Caption now) {
                 if (ofTable.equals(table) && now.name().equals(step)) {
                     work.run();
                 }

@@ -1,0 +1,134 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * A load in words and SQL, for readers.
+ *
+ * @param table the table that is loaded
+ * @param relations the scratch relations of the steps, in the order in which they are made
+ * @param statements everything that is executed, in order
+ */
+public record Explanation(String table, List<Relation> relations, List<Statement> statements) {
+
+    /**
+     * A statement with its name and purpose.
+     *
+     * @param onlyIf a condition in SQL; where it is not so, the statement has nothing to do and is not run
+     */
+    public record Statement(String name, String purpose, Optional<String> onlyIf, String sql) {}
+
+    public Explanation {
+        relations = List.copyOf(relations);
+        statements = List.copyOf(statements);
+    }
+
+    /** Explains a load that is ready to run. */
+    public static Explanation of(Ready ready, Dialect dialect) {
+        List<Plan> plans = new ArrayList<>(ready.prepared().plans());
+        ready.feeds().forEach(feed -> plans.addAll(feed.prepared().plans()));
+        ready.upkeep().ifPresent(plans::add);
+        Set<Relation> relations = new LinkedHashSet<>();
+        plans.forEach(plan -> relations.addAll(plan.relations()));
+        return new Explanation(
+                ready.definition().table(),
+                List.copyOf(byName(relations).values()),
+                new Explaining(dialect).statements(ready));
+    }
+
+    /** A relation that several plans make stands once. */
+    private static Map<String, Relation> byName(Set<Relation> relations) {
+        Map<String, Relation> byName = new LinkedHashMap<>();
+        relations.forEach(relation -> byName.putIfAbsent(relation.name(), relation));
+        return byName;
+    }
+
+    private record Explaining(Dialect dialect) {
+
+        private List<Statement> statements(Ready ready) {
+            List<Statement> all = new ArrayList<>(staging(ready));
+            ready.prepared()
+                    .alignment()
+                    .statements()
+                    .forEach(sql -> all.add(
+                            new Statement("align", "Make the table fit its definition.", Optional.empty(), sql)));
+            ready.prepared().guards().forEach(guard -> all.add(step(guard)));
+            ready.prepared().seeds().forEach(seed -> all.add(change(seed)));
+            ready.prepared().plans().forEach(plan -> all.addAll(statements(plan)));
+            for (Ready feed : ready.feeds()) {
+                all.addAll(staging(feed));
+                feed.prepared().plans().forEach(plan -> all.addAll(statements(plan)));
+            }
+            ready.upkeep().ifPresent(plan -> all.addAll(statements(plan)));
+            return all;
+        }
+
+        private static List<Statement> staging(Ready ready) {
+            return ready.staged().stream()
+                    .flatMap(staged -> staged.statements().stream()
+                            .map(sql -> new Statement(
+                                    "stage",
+                                    "Read " + staged.delivery().shown() + " and convert its values.",
+                                    Optional.empty(),
+                                    sql)))
+                    .toList();
+        }
+
+        private List<Statement> statements(Plan plan) {
+            List<Statement> all = new ArrayList<>();
+            plan.steps().forEach(step -> all.add(step(step)));
+            plan.changes().forEach(change -> all.add(change(change)));
+            plan.books()
+                    .forEach(change -> all.add(new Statement(
+                            change.what().caption().name(),
+                            change.what().caption().purpose(),
+                            change.onlyIf().map(Flag::sql),
+                            change.what().sql())));
+            plan.reading()
+                    .counts()
+                    .forEach(counting -> all.add(new Statement(
+                            "count",
+                            "The outcomes, for the books.",
+                            counting.onlyIf().or(plan.reading()::onlyIf).map(Flag::sql),
+                            counting.sql())));
+            plan.reading()
+                    .lookups()
+                    .ifPresent(lookups -> all.add(new Statement(
+                            "count lookups",
+                            "What the lookups found, for the books.",
+                            Optional.empty(),
+                            lookups.counts())));
+            return all;
+        }
+
+        private Statement step(Step step) {
+            return new Statement(
+                    step.caption().name(),
+                    step.caption().purpose(),
+                    step.onlyIf().map(Flag::sql),
+                    step.sql(dialect));
+        }
+
+        private Statement change(Change<TableChange> change) {
+            return new Statement(
+                    change.what().caption().name(),
+                    change.what().caption().purpose(),
+                    change.onlyIf().map(Flag::sql),
+                    change.what().sql(dialect));
+        }
+    }
+}
