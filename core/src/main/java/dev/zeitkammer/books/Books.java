@@ -207,16 +207,6 @@ public final class Books {
                 + "), 0)";
     }
 
-    /** The greatest values of running columns that a table has loaded, by input. */
-    public Map<String, String> marks(String table) {
-        Map<String, String> marks = new LinkedHashMap<>();
-        warehouse.query(
-                "select input, mark from " + warehouse.book("marks") + " where table_name = ?",
-                row -> marks.put(String.valueOf(row.text(1)), String.valueOf(row.text(2))),
-                table);
-        return marks;
-    }
-
     /** Notes the greatest value of a running column that a table has loaded. */
     public void noteMark(String table, String input, String column, String mark) {
         forgetMark(table, input);
@@ -265,7 +255,7 @@ public final class Books {
     }
 
     /** The types that earlier deliveries of an input decided, by column. */
-    public Map<String, SqlType> decidedTypes(String input) {
+    private Map<String, SqlType> decidedTypes(String input) {
         Map<String, SqlType> types = new LinkedHashMap<>();
         warehouse.query(
                 "select column_name, type from " + warehouse.book("staged_types") + " where input = ?",
@@ -290,17 +280,6 @@ public final class Books {
                         .toList());
     }
 
-    /** Columns that were added to a table in which rows stood, each with the load before which they were not there. */
-    public Map<String, Long> addedColumns(String table) {
-        Map<String, Long> added = new LinkedHashMap<>();
-        warehouse.query(
-                "select column_name, min(load) from " + warehouse.book("added_columns")
-                        + " where table_name = ? group by column_name",
-                row -> added.put(String.valueOf(row.text(1)), row.number(2)),
-                table);
-        return added;
-    }
-
     /** Notes columns that a load adds to a table. */
     public void noteAdded(String table, List<String> columns, long load) {
         insert(
@@ -308,15 +287,5 @@ public final class Books {
                 columns.stream()
                         .map(column -> List.<@Nullable Object>of(table, column, load))
                         .toList());
-    }
-
-    /** The newest load date with which a table was loaded. */
-    public Optional<String> newestDate(String table) {
-        return warehouse.firstText(
-                "select max(l.load_date) from " + warehouse.book("loads") + " as l join "
-                        + warehouse.book("table_loads")
-                        + " as t on t.load = l.load where t.table_name = ? and t.status = ?",
-                table,
-                LoadStatus.DONE.word());
     }
 }

@@ -1,7 +1,6 @@
 package dev.zeitkammer.dimension;
 
 import static dev.zeitkammer.step.Sieve.DELIVERY;
-import static dev.zeitkammer.step.Sieve.MADE;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
@@ -54,7 +53,7 @@ final class AbsentMembers {
                 new Step.Append(
                         Step.caption(
                                 "absent members", "Members that the extract does not deliver end at the load date."),
-                        MADE,
+                        DELIVERY,
                         insert));
     }
 

@@ -1,6 +1,7 @@
 package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.align.Aligning;
+import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
@@ -11,9 +12,11 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryRows;
+import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
+import dev.zeitkammer.step.TableLoad.Complete;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -66,25 +69,63 @@ public abstract class ComputedMembers implements TableLoad {
     @Override
     public final Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         DimensionTable table = DimensionTable.of(definition, conventions, columns, SqlType.DATE, false);
+        String ended = warehouse.dialect().date(stamp.date().day());
+        Alignment alignment = Aligning.of(table.shape(warehouse, ended), warehouse);
+        return new Prepared(
+                        alignment,
+                        guards(),
+                        List.of(new ReservedMembers(table, warehouse, stamp).change()),
+                        List.of(plan(table, stamp)))
+                .unless(alignment.statements().isEmpty() ? Optional.of(complete(table)) : Optional.empty());
+    }
+
+    /** Whether all members stand as they are computed, and the reserved ones too. */
+    private Complete complete(DimensionTable table) {
+        Dialect dialect = warehouse.dialect();
+        String target = warehouse.table(definition.table());
+        String surrogate = table.name(DimensionColumn.Role.SURROGATE);
+        String differs = dialect.anyDiffers(
+                table.attributes().stream().map(DimensionColumn::name).toList(), "m", "t");
+        String sql = """
+                select members
+                from (
+                  select count(*) as members,
+                    count(case when %s is null or %s then 1 end) as different,
+                    (select count(*) from %s where %s in (%d, %d)) as reserved
+                  from (
+                %s
+                  ) as m
+                  left join %s as t on %s
+                ) as compared
+                where different = 0 and reserved = 2""".formatted(
+                        dialect.column("t", surrogate),
+                        differs,
+                        target,
+                        dialect.quote(surrogate),
+                        conventions.unknown(),
+                        conventions.notApplicable(),
+                        SqlText.indented(members(), 4),
+                        target,
+                        dialect.allEqual(table.keys(), "m", "t"));
+        return new Complete(
+                Step.caption("complete", "Where every member stands as it is computed, there is nothing else to do."),
+                sql,
+                OutcomeCounts::unchanged);
+    }
+
+    private Plan plan(DimensionTable table, Stamp stamp) {
         String delivery = """
                 select row_number() over (order by zk_key) as zk_row, %s as zk_effective, false as zk_deletes, m.*,
                   cast(null as varchar) as zk_bad_column, cast(null as varchar) as zk_bad_text
                 from (
                 %s
                 ) as m""".formatted(warehouse.dialect().date(stamp.date().day()), SqlText.indented(members(), 2));
-        Dialect dialect = warehouse.dialect();
         String target = warehouse.table(definition.table());
         LookedUp nobody = new LookedUp(List.of(), List.of(), warehouse, target, false);
-        NewAttributes none = new NewAttributes(table, dialect, target, stamp, nobody, Map.of());
+        NewAttributes none = new NewAttributes(table, warehouse.dialect(), target, stamp, nobody, Map.of());
         DimensionSteps steps = new DimensionSteps(table, warehouse, new NewKeys.Delivered(), stamp, nobody, none);
         List<String> values =
                 table.attributes().stream().map(DimensionColumn::name).toList();
-        String ended = dialect.date(stamp.date().day());
-        return new Prepared(
-                Aligning.of(table.shape(warehouse, ended), warehouse),
-                guards(),
-                List.of(new ReservedMembers(table, warehouse, stamp).change()),
-                List.of(steps.plan(
-                        new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE)));
+        return steps.plan(new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE);
     }
 }

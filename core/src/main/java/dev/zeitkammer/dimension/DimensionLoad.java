@@ -164,7 +164,7 @@ public final class DimensionLoad implements TableLoad {
         DimensionSteps steps = new DimensionSteps(table, warehouse, newKeys(table), stamp, lookedUp, newAttributes);
         boolean isOlder = isOlderExtract(stamp);
         Plan plan = steps.plan(
-                delivery(table, staged, stamp, lookups),
+                delivery(table, staged, stamp, lookups, expressions),
                 sameValues(table, lookups),
                 isOlder ? Extract.OLDER : staged.areComplete() ? Extract.READABLE : Extract.UNREADABLE);
         List<Plan> plans = new ArrayList<>(List.of(plan));
@@ -420,9 +420,10 @@ public final class DimensionLoad implements TableLoad {
         return staged.delivery().column(column.name()).orElseThrow();
     }
 
-    private DeliveryRows delivery(DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups) {
+    private DeliveryRows delivery(
+            DimensionTable table, StagedRows staged, Stamp stamp, List<LookupSql> lookups, Expressions expressions) {
         Dialect dialect = warehouse.dialect();
-        DeliveryQuery query = new DeliveryQuery(warehouse, staged);
+        DeliveryQuery query = new DeliveryQuery(warehouse, staged, expressions);
         Moments moments = new Moments(table, dialect);
         Optional<Word> effective = definition.history().effective();
         if (effective.isPresent()) {
@@ -449,7 +450,7 @@ public final class DimensionLoad implements TableLoad {
         for (DimensionColumn column :
                 table.loaded().filter(each -> !each.isLookedUp()).toList()) {
             if (column.take().isPresent()) {
-                SqlType plain = new Expressions(warehouse).type(column.take().get(), column.name());
+                SqlType plain = expressions.type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));
                 query.computed(column.take().get(), column.name(), converted, when);
             } else if (staged.type(column.name()).isEmpty()) {

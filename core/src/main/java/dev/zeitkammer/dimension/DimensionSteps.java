@@ -12,6 +12,7 @@ import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.DeliveryRows;
+import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Sieve;
@@ -87,25 +88,51 @@ final class DimensionSteps {
                         "Each row beside the current version of its member; kept where anything differs, null being a value."),
                 MATCH,
                 new Comparison(table, dialect, lookedUp, extract).sql()));
-        steps.add(newMembers.keys());
+        Flag any = anyChange();
+        steps.addAll(Step.asking(changing(any, history)));
+        newMembers.guard(any).ifPresent(steps::add);
+        return new Plan(steps, application.changes(), List.of(), reading(any, history));
+    }
+
+    /** Whether anything may change: without that, the rows are only counted. */
+    private Flag anyChange() {
+        Flag any = Flag.any(MATCH);
+        any = table.canBeRetold() ? any.or(Sieve.ANY_CROWDED) : any;
+        return newAttributes.any() ? any.or(Flag.any(Scratch.FILLED)) : any;
+    }
+
+    private List<Step> changing(Flag any, HistorySteps history) {
+        List<Step> steps = new ArrayList<>();
+        steps.add(newMembers.keys(any));
         steps.add(new Step.Keep(
                 Step.caption("changes", "The versions to insert and the rows to update that follow."),
                 CHANGES,
-                versions() + "\nunion all\n" + updates()));
-        steps.addAll(Step.asking(general(history)));
-        newMembers.guard().ifPresent(steps::add);
-        return new Plan(
-                steps,
-                application.changes(),
-                List.of(),
-                new Plan.Reading(
-                        new DimensionDifferences(table, dialect, lookedUp, newAttributes).all(),
-                        new OutcomeCounts(table, newAttributes).all(history),
-                        newAttributes.written(),
-                        Optional.of(Sieve.setAside()),
-                        newKeys.isNumbered() ? Optional.of(newMembers.highest()) : Optional.empty(),
-                        lookedUp.tally(),
-                        Optional.empty()));
+                versions() + "\nunion all\n" + updates(),
+                Optional.of(any)));
+        steps.addAll(general(history));
+        return steps;
+    }
+
+    private Plan.Reading reading(Flag any, HistorySteps history) {
+        OutcomeCounts counts = new OutcomeCounts(table, newAttributes);
+        Plan.Reading unchanged = new Plan.Reading(
+                Differences.NONE,
+                List.of(counts.ofRowsOut()),
+                "select 0, 0",
+                Optional.of(Sieve.setAside()),
+                Optional.empty(),
+                lookedUp.tally(),
+                Optional.empty(),
+                Optional.empty());
+        return new Plan.Reading(
+                new DimensionDifferences(table, dialect, lookedUp, newAttributes).all(),
+                counts.all(history),
+                newAttributes.written(),
+                Optional.of(Sieve.setAside()),
+                newKeys.isNumbered() ? Optional.of(newMembers.highest()) : Optional.empty(),
+                lookedUp.tally(),
+                Optional.of(any),
+                Optional.of(unchanged));
     }
 
     /** What few deliveries need: values on every version of a member, and timelines rebuilt. */

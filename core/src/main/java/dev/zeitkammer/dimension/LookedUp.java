@@ -42,6 +42,9 @@ final class LookedUp {
             "zk_token",
             "zk_key");
 
+    /** The rows that look something up. */
+    private static final String LOOKING = "(select * from " + ROWS + " where not zk_deletes)";
+
     private final List<LookupSql> lookups;
     private final List<String> columns;
     private final Dialect dialect;
@@ -86,8 +89,9 @@ final class LookedUp {
         if (!any()) {
             return List.of();
         }
-        List<Step> steps = new ArrayList<>(
-                new LookupSteps(lookups, dialect).steps("(select * from " + ROWS + " where not zk_deletes)"));
+        LookupSteps lookupSteps = new LookupSteps(lookups, dialect);
+        List<Step> steps = new ArrayList<>(lookupSteps.steps(LOOKING));
+        steps.addAll(Step.asking(lookupSteps.guards(LOOKING)));
         steps.add(new Step.Keep(
                 Step.caption("looked up", "The rows with the keys that they found, and what identifies those members."),
                 LOADED,

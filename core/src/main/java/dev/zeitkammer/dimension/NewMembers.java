@@ -39,7 +39,7 @@ final class NewMembers {
     }
 
     /** Numbers the rows that become new rows of the table. */
-    Step keys() {
+    Step keys(Flag any) {
         String rows = newKeys.readsRows()
                 ? "\njoin %s as r on r.zk_row = m.zk_row\nleft join %s as c on %s = m.zk_key"
                         .formatted(
@@ -52,7 +52,10 @@ final class NewMembers {
                 where m.zk_outcome in (%s, %s)""".formatted(
                 Outcome.NEW.sql(), newKeys.ofMatched(), MATCH, rows, Outcome.NEW.sql(), Outcome.VERSIONED.sql());
         return new Step.Keep(
-                Step.caption("new keys", "The surrogate keys of new members and new versions."), KEYS, sql);
+                Step.caption("new keys", "The surrogate keys of new members and new versions."),
+                KEYS,
+                sql,
+                Optional.of(any));
     }
 
     /** Adds the rows of new members. */
@@ -100,7 +103,7 @@ final class NewMembers {
     }
 
     /** Refuses keys that were given before, where that can happen. */
-    Optional<Step> guard() {
+    Optional<Step> guard(Flag any) {
         if (!newKeys.canCollide()) {
             return Optional.empty();
         }
@@ -113,9 +116,11 @@ final class NewMembers {
                 having count(*) > 1 or exists (select 1 from %s as t where t.%s = given.zk_new_key)
                 limit 1""".formatted(SqlText.indented(given(), 2), target, dialect.quote(table.name(Role.SURROGATE)));
         return Optional.of(new Step.Guard(
-                Step.caption("given keys", "A new row's surrogate key must not have been given to another row."),
-                sql,
-                row -> givenTwice(table.definition().table(), row.number(1))));
+                        Step.caption(
+                                "given keys", "A new row's surrogate key must not have been given to another row."),
+                        sql,
+                        row -> givenTwice(table.definition().table(), row.number(1)))
+                .onlyIf(any));
     }
 
     /** That a key was given before, in words. */

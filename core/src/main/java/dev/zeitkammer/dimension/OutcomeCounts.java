@@ -14,6 +14,8 @@ import java.util.Optional;
 /** Counts what became of the rows of a delivery. */
 final class OutcomeCounts {
 
+    private static final String STAGED = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
+
     private final DimensionTable table;
     private final NewAttributes newAttributes;
 
@@ -29,18 +31,31 @@ final class OutcomeCounts {
                 %s""".formatted(
                         OUT, newAttributes.outcomes("zk_outcome not in (" + Comparison.RETOLD + ", 'unchanged')"));
         List<Counting> counts = new ArrayList<>();
-        String staged = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
-        counts.add(counted(staged, outcomes, "0", Optional.empty()));
+        counts.add(counted(STAGED, outcomes, "0", Optional.empty()));
         if (table.canBeRetold()) {
             counts.add(counted("0", history.outcomes(), history.lateRows(), Optional.of(HistorySteps.ANY)));
         }
         return counts;
     }
 
+    /** Counts rows that are out where no other row changes anything. */
+    Counting ofRowsOut() {
+        return counted(
+                STAGED,
+                "select zk_row, zk_outcome from " + OUT + " where zk_outcome <> 'unchanged'",
+                "0",
+                Optional.empty());
+    }
+
     /** The plan of a dimension to which nothing is delivered. */
     static Plan nothing() {
-        return Plan.NOTHING.counting(
-                List.of(counted("0", "select 0 as zk_row, '' as zk_outcome where false", "0", Optional.empty())));
+        return unchanged(0);
+    }
+
+    /** The plan of a dimension whose rows all stand as they are to be. */
+    static Plan unchanged(long rows) {
+        return Plan.NOTHING.counting(List.of(counted(
+                String.valueOf(rows), "select 0 as zk_row, '' as zk_outcome where false", "0", Optional.empty())));
     }
 
     /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */

@@ -8,6 +8,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.EnumMap;
@@ -46,7 +47,13 @@ public final class ReservedMembers {
                 %s
                 ) as r
                 where r.%s not in (select %s from %s where %s < 0)""".formatted(columns, rows, key, key, target, key);
-        return Change.of(new TableChange.Insert(
+        Flag missing = new Flag("(select count(*) from %s where %s in (%d, %d)) < 2"
+                .formatted(
+                        target,
+                        key,
+                        table.conventions().unknown(),
+                        table.conventions().notApplicable()));
+        TableChange insert = new TableChange.Insert(
                 Step.caption(
                         "reserved members",
                         "The members " + table.conventions().unknown() + " (a value that matches nobody) and "
@@ -54,7 +61,8 @@ public final class ReservedMembers {
                                 + " (no value) are put in where they are missing."),
                 target,
                 table.columns().stream().map(DimensionColumn::name).toList(),
-                query));
+                query);
+        return Change.of(insert, missing);
     }
 
     private String member(long key, String text, Map<String, Word> given) {

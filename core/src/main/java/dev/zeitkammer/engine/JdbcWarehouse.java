@@ -9,13 +9,15 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.Set;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
-import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /** What all warehouses do in the same way over a JDBC connection. */
@@ -28,6 +30,12 @@ public abstract class JdbcWarehouse implements Warehouse {
     private final Connection connection;
     private final Map<String, List<Column>> known = new HashMap<>();
     private final Account account = new Account();
+
+    /** What costs nothing by itself, and is given to the engine with the next statement. */
+    private final List<String> pending = new ArrayList<>();
+
+    private final Set<String> kept = new HashSet<>();
+    private final Set<String> names = new HashSet<>();
     private volatile @Nullable Statement running;
     private long statements;
 
@@ -40,6 +48,16 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     /** The columns of a table of the star, from the catalog; empty when it is not there. */
     protected abstract List<Column> catalogColumns(String table);
+
+    /** A statement may have changed what the catalog says. */
+    protected void forgetCatalog() {
+        // most remember nothing of it
+    }
+
+    private void forget() {
+        known.clear();
+        forgetCatalog();
+    }
 
     /** The type of a result's column. */
     protected abstract SqlType type(ResultSetMetaData data, int column) throws SQLException;
@@ -65,7 +83,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     @Override
     public final void execute(String sql) {
         if (DEFINES.matcher(sql).lookingAt()) {
-            known.clear();
+            forget();
         }
         run(sql, statement -> OptionalLong.empty());
     }
@@ -76,10 +94,13 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     private OptionalLong run(String sql, Reading reading) {
+        pending.add(sql);
+        String all = String.join(";\n", pending);
+        pending.clear();
         try (Statement statement = connection.createStatement()) {
             running = statement;
             statements++;
-            statement.execute(sql);
+            statement.execute(all);
             return reading.of(statement);
         } catch (SQLException failed) {
             throw failure(failed);
@@ -94,28 +115,36 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final void keep(String scratch, String query) {
-        account.set(scratch, run(dialect().keep(scratch, query), this::written));
+    public final OptionalLong keep(String scratch, String query) {
+        if (names.remove(scratch)) {
+            pending.add(dialect().dropName(scratch));
+        }
+        kept.add(scratch);
+        OptionalLong rows = run(dialect().keep(scratch, query), this::written);
+        account.set(scratch, rows);
+        return rows;
     }
 
     @Override
-    public final void keep(String scratch, String query, Attempted otherwise) {
+    public final OptionalLong keep(String scratch, String query, Attempted otherwise) {
         run("savepoint zk_before", statement -> OptionalLong.empty());
+        OptionalLong rows;
         try {
-            keep(scratch, query);
+            rows = keep(scratch, query);
         } catch (BusyException busy) {
             throw busy;
         } catch (WarehouseException failed) {
             execute("rollback to savepoint zk_before");
-            keepInstead(scratch, otherwise, failed);
+            rows = keepInstead(scratch, otherwise, failed);
         }
         execute("release savepoint zk_before");
+        return rows;
     }
 
-    private void keepInstead(String scratch, Attempted otherwise, WarehouseException failed) {
+    private OptionalLong keepInstead(String scratch, Attempted otherwise, WarehouseException failed) {
         try {
             otherwise.before().forEach(this::execute);
-            keep(scratch, otherwise.query());
+            return keep(scratch, otherwise.query());
         } catch (BusyException busy) {
             throw busy;
         } catch (WarehouseException stillFails) {
@@ -125,13 +154,27 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final void append(String scratch, String query) {
-        account.add(scratch, run(Dialect.append(scratch, query), this::written));
+    public final OptionalLong append(String scratch, String query) {
+        OptionalLong rows = run(Dialect.append(scratch, query), this::written);
+        account.add(scratch, rows);
+        return rows;
     }
 
     @Override
     public final void name(String scratch, String query) {
-        run(dialect().name(scratch, query), statement -> OptionalLong.empty());
+        if (kept.remove(scratch)) {
+            account.forget(scratch);
+            pending.add(dialect().drop(scratch));
+        }
+        names.add(scratch);
+        pending.add(dialect().name(scratch, query));
+    }
+
+    /** Executes what waits for the next statement, before one that cannot take it along. */
+    private void flush() {
+        if (!pending.isEmpty()) {
+            run(pending.remove(pending.size() - 1), statement -> OptionalLong.empty());
+        }
     }
 
     @Override
@@ -155,6 +198,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     /** So many rows were brought into a scratch table from outside. */
     protected final void brought(String scratch, long rows) {
+        kept.add(scratch);
         account.set(scratch, OptionalLong.of(rows));
     }
 
@@ -164,18 +208,30 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final void compareWritten() {
+    public final List<Boolean> compareWritten(List<String> conditions) {
         List<String> open = account.open();
-        if (open.isEmpty()) {
-            return;
+        if (open.isEmpty() && conditions.isEmpty()) {
+            return List.of();
         }
-        String sql = open.stream()
-                .map(scratch -> "select " + dialect().text(scratch) + ", (select zk_rows from ("
-                        + counting(dialect().quote(scratch)) + ") as counted(zk_rows))")
-                .collect(Collectors.joining(" union all "));
+        List<String> numbers = new ArrayList<>();
+        open.forEach(scratch ->
+                numbers.add("(select zk_rows from (" + counting(dialect().quote(scratch)) + ") as counted(zk_rows)) as "
+                        + dialect().quote(scratch)));
+        conditions.forEach(condition -> numbers.add("case when " + condition + " then 1 else 0 end"));
+        List<Long> found = query(
+                        "select\n  " + String.join(",\n  ", numbers),
+                        row -> IntStream.rangeClosed(1, numbers.size())
+                                .mapToObj(row::number)
+                                .toList())
+                .get(0);
         Map<String, Long> standing = new HashMap<>();
-        query(sql, row -> standing.put(String.valueOf(row.text(1)), row.number(2)));
+        for (int index = 0; index < open.size(); index++) {
+            standing.put(open.get(index), found.get(index));
+        }
         account.compare(standing);
+        return found.subList(open.size(), found.size()).stream()
+                .map(number -> number != 0)
+                .toList();
     }
 
     @Override
@@ -186,11 +242,19 @@ public abstract class JdbcWarehouse implements Warehouse {
     @Override
     public final void dropScratch(String scratch) {
         account.forget(scratch);
-        execute(dialect().drop(scratch));
+        kept.remove(scratch);
+        pending.add(dialect().drop(scratch));
+    }
+
+    @Override
+    public final void dropName(String scratch) {
+        names.remove(scratch);
+        pending.add(dialect().dropName(scratch));
     }
 
     @Override
     public final long update(String sql, @Nullable Object... values) {
+        flush();
         statements++;
         try (PreparedStatement statement = prepared(sql, values)) {
             return statement.executeLargeUpdate();
@@ -201,6 +265,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     @Override
     public final <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
+        flush();
         statements++;
         try (PreparedStatement statement = prepared(sql, values);
                 ResultSet rows = result(statement)) {
@@ -226,6 +291,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     @Override
     public final List<Column> describe(String query) {
+        flush();
         statements++;
         try (PreparedStatement statement = connection.prepareStatement(query)) {
             ResultSetMetaData data = statement.getMetaData();
@@ -255,8 +321,10 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     private <T> T transaction(Supplier<T> work, boolean keep) {
-        execute("begin transaction");
+        pending.add("begin transaction");
         boolean committed = false;
+        Set<String> keptBefore = Set.copyOf(kept);
+        Set<String> namesBefore = Set.copyOf(names);
         try {
             begun();
             T result = work.get();
@@ -268,12 +336,17 @@ public abstract class JdbcWarehouse implements Warehouse {
         } finally {
             if (!committed) {
                 rollback();
+                kept.clear();
+                kept.addAll(keptBefore);
+                names.clear();
+                names.addAll(namesBefore);
             }
         }
     }
 
     private void rollback() {
-        known.clear();
+        pending.clear();
+        forget();
         account.clear();
         try (Statement statement = connection.createStatement()) {
             statement.execute("rollback");

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalDouble;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -43,15 +44,19 @@ public interface Warehouse extends AutoCloseable {
     /** Runs one statement. */
     void execute(String sql);
 
-    /** Keeps the rows of a query in a scratch table of this connection, replacing an older one. */
-    void keep(String scratch, String query);
+    /**
+     * Keeps the rows of a query in a scratch table of this connection, replacing an older one.
+     *
+     * @return how many rows the engine said it wrote; empty where it said nothing
+     */
+    OptionalLong keep(String scratch, String query);
 
     /**
      * The same inside a transaction; where the query fails, with another one.
      *
      * @throws WarehouseException the first failure, where the other one fails too
      */
-    void keep(String scratch, String query, Attempted otherwise);
+    OptionalLong keep(String scratch, String query, Attempted otherwise);
 
     /**
      * A query for when another one fails.
@@ -66,7 +71,7 @@ public interface Warehouse extends AutoCloseable {
     }
 
     /** Adds the rows of a query to a scratch table; a list of columns in parentheses may stand before the query. */
-    void append(String scratch, String query);
+    OptionalLong append(String scratch, String query);
 
     /** Gives a query a name in this connection, replacing an older one; it is computed wherever the name stands. */
     void name(String scratch, String query);
@@ -83,17 +88,23 @@ public interface Warehouse extends AutoCloseable {
     long statements();
 
     /**
-     * Compares what the statements since the last comparison said they wrote into scratch tables with what stands there.
+     * Compares what the statements since the last comparison said they wrote into scratch tables with what stands there, and asks
+     * conditions in the same query.
      *
-     * @throws LostRowsException where it is not the same
+     * @param conditions in SQL, each for itself
+     * @return whether each of them is so
+     * @throws LostRowsException where other rows stand than were written
      */
-    void compareWritten();
+    List<Boolean> compareWritten(List<String> conditions);
 
     /** Drops the scratch tables that hold more than so many rows, to give memory back. */
     void dropLargeScratch(long rows);
 
     /** Drops a scratch table, if it is there. */
     void dropScratch(String scratch);
+
+    /** Drops the name of a query, if it is there. */
+    void dropName(String scratch);
 
     /** Runs one statement with bound values and returns the number of rows it wrote. */
     long update(String sql, @Nullable Object... values);

@@ -215,6 +215,7 @@ public final class FactLoad implements TableLoad {
 
     private List<LookupSql> lookups(StagedRows staged) {
         List<LookupSql> lookups = new ArrayList<>();
+        source.look(definition.lookups());
         for (Lookup lookup : definition.lookups()) {
             lookups.add(source.ofFact(lookups.size(), lookup, staged));
         }
@@ -222,7 +223,7 @@ public final class FactLoad implements TableLoad {
     }
 
     private DeliveryRows delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
-        DeliveryQuery query = new DeliveryQuery(warehouse, staged);
+        DeliveryQuery query = new DeliveryQuery(warehouse, staged, expressions);
         Optional<String> deletes = definition.deletions().map(deletion -> query.condition(deletion.when(), "when"));
         query.raw(deletes.orElse("false"), "zk_deletes");
         for (Word word : definition.grain()) {

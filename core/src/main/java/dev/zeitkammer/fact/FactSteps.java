@@ -87,13 +87,14 @@ final class FactSteps {
         Sieve sieve = sieve();
         steps.addAll(sieve.steps(delivery));
         steps.add(sieve.rows());
-        steps.addAll(lookupSteps.steps(
-                looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS.name(),
-                carried(),
-                isDirect()));
+        String looking = looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS.name();
+        boolean refuses = table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended();
+        steps.addAll(lookupSteps.steps(looking, carried(), isDirect()));
+        List<Step> sound = lookupSteps.guards(looking);
+        steps.addAll(refuses ? Step.asking(sound) : List.of());
         steps.add(new Step.Name(
                 Step.caption("loaded rows", "The rows with the keys that they found."), LOADED, loaded()));
-        if (table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended()) {
+        if (refuses) {
             steps.add(refusal());
         }
         if (!table.isAppended()) {
@@ -114,6 +115,7 @@ final class FactSteps {
                     REMOVED,
                     noLongerDelivered()));
         }
+        steps.addAll(refuses ? List.of() : sound);
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
         changes.addAll(written(replaces));
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
@@ -129,6 +131,7 @@ final class FactSteps {
                         Optional.of(Sieve.setAside()),
                         Optional.empty(),
                         lookupSteps.found(),
+                        Optional.empty(),
                         Optional.empty()));
     }
 

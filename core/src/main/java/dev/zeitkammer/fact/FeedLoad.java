@@ -104,13 +104,13 @@ final class FeedLoad implements TableLoad {
         FactTable table = FactLoad.standing(definition, conventions, warehouse);
         List<LookupSql> looking = new ArrayList<>();
         lookups.forEach(lookup -> looking.add(source.ofFact(looking.size(), lookup, staged)));
-        DeliveryQuery query = new DeliveryQuery(warehouse, staged);
+        Expressions expressions = new Expressions(warehouse);
+        DeliveryQuery query = new DeliveryQuery(warehouse, staged, expressions);
         for (int index = 0; index < feed.match().size(); index++) {
             query.staged(
                     stagedName(staged, feed.match().get(index)),
                     feed.stored().get(index).text());
         }
-        Expressions expressions = new Expressions(warehouse);
         feed.from().where().ifPresent(where -> expressions.condition(where, "\"where\""));
         for (Measure measure : measures) {
             measure(query, measure, staged, expressions);

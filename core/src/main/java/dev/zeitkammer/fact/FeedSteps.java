@@ -88,6 +88,7 @@ final class FeedSteps {
                 Step.caption("changes", "The facts that each row reaches; kept where anything differs."),
                 CHANGES,
                 changes()));
+        steps.addAll(lookupSteps.guards(ROWS.name()));
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
         changes.add(written());
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
@@ -103,6 +104,7 @@ final class FeedSteps {
                         Optional.of(Sieve.setAside()),
                         Optional.empty(),
                         lookupSteps.found(),
+                        Optional.empty(),
                         Optional.empty()));
     }
 

@@ -101,10 +101,10 @@ final class Upkeep {
                 Optional.of(anyChanged(each.lookup())))));
         List<Change<TableChange>> changes = new ArrayList<>();
         List<Change<BookChange>> noted = new ArrayList<>();
-        healing.forEach(lookup -> changes.add(move(lookup, "healed", waiting.any(lookup))));
-        healing.forEach(lookup -> noted.add(waiting.found(lookup, waiting.any(lookup))));
-        following.forEach(each -> changes.add(move(each.lookup(), "followed", anyChanged(each.lookup()))));
-        return Optional.of(new Plan(Step.asking(steps), changes, noted, reading(any)));
+        healing.forEach(lookup -> changes.add(move(lookup, "healed")));
+        healing.forEach(lookup -> noted.add(waiting.found(lookup, isAny(lookup, "healed"))));
+        following.forEach(each -> changes.add(move(each.lookup(), "followed")));
+        return Optional.of(new Plan(Step.asking(steps), changes, noted, reading(Flag.any(MOVED))));
     }
 
     private static Plan.Reading reading(Flag any) {
@@ -118,7 +118,8 @@ final class Upkeep {
                 Optional.empty(),
                 Optional.empty(),
                 Optional.empty(),
-                Optional.of(any));
+                Optional.of(any),
+                Optional.empty());
     }
 
     private List<LookupSql> healing() {
@@ -200,19 +201,27 @@ final class Upkeep {
         return dialect.column("f", table.stamp(Housekeeping.INSERTED_BY)) + " <> " + stamp.load();
     }
 
-    private Change<TableChange> move(LookupSql lookup, String why, Flag onlyIf) {
+    private String isMoved(LookupSql lookup, String why) {
+        return "zk_why = '" + why + "' and zk_role = "
+                + dialect.text(lookup.lookup().role().text());
+    }
+
+    private Flag isAny(LookupSql lookup, String why) {
+        return Flag.any(MOVED, isMoved(lookup, why));
+    }
+
+    private Change<TableChange> move(LookupSql lookup, String why) {
         Map<String, String> set = new LinkedHashMap<>();
         set.put(FactTable.keyName(lookup.lookup()), "c.zk_key");
         set.put(table.stamp(Housekeeping.UPDATED_AT), dialect.timestamp(stamp.at()));
         set.put(table.stamp(Housekeeping.UPDATED_BY), String.valueOf(stamp.load()));
-        String on = "c.zk_why = '" + why + "' and c.zk_role = "
-                + dialect.text(lookup.lookup().role().text()) + " and c.zk_grain = " + table.grainText(dialect, "t");
+        String on = isMoved(lookup, why) + " and c.zk_grain = " + table.grainText(dialect, "t");
         return Change.of(
                 new TableChange.Rewrite(
                         Step.caption(why + ", lookup " + lookup.lookup().role(), "These facts get their key."),
                         target,
                         new Matching(MOVED, on),
                         set),
-                onlyIf);
+                isAny(lookup, why));
     }
 }

@@ -1,7 +1,7 @@
 package dev.zeitkammer.load;
 
-import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
@@ -69,7 +69,9 @@ public final class CatchUp {
                 .toList();
         List<Definition> tooLate = open.stream()
                 .filter(definition -> !isNewest(definition, day)
-                        && new TableLoads(project, warehouse).of(definition).followsLoadDate())
+                        && new TableLoads(project, warehouse, Known.of(warehouse))
+                                .of(definition)
+                                .followsLoadDate())
                 .toList();
         return new Open(
                 open.stream()
@@ -83,7 +85,7 @@ public final class CatchUp {
     /** Whether there is something for a table; what cannot be read is there, and the load says what is wrong with it. */
     private boolean isDelivered(Definition definition, LoadDate day) {
         Staging staging = new Staging(warehouse, project.folder());
-        TableLoad load = new TableLoads(project, warehouse).of(definition);
+        TableLoad load = new TableLoads(project, warehouse, Known.of(warehouse)).of(definition);
         return Stream.concat(load.input().stream(), load.feeds().stream().flatMap(feed -> feed.input().stream()))
                 .anyMatch(input -> {
                     try {
@@ -108,7 +110,7 @@ public final class CatchUp {
     }
 
     private boolean isNewest(Definition definition, LoadDate day) {
-        Optional<String> newest = new Books(warehouse).newestDate(definition.table());
+        Optional<String> newest = Known.of(warehouse).newestDate(definition.table());
         return newest.isEmpty() || newest.get().compareTo(day.toString()) <= 0;
     }
 }

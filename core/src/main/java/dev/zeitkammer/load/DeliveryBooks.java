@@ -1,10 +1,10 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
-import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
@@ -12,6 +12,7 @@ import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.staging.RowForm;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.WaitingRow;
+import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Stamp;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -23,14 +24,14 @@ import org.jspecify.annotations.Nullable;
 /** What a delivery leaves beside its table: decided types, high-water marks, forms of files, retained rows. */
 final class DeliveryBooks {
 
-    private final Project project;
+    private final Known known;
     private final Warehouse warehouse;
     private final Definition definition;
     private final Stamp stamp;
     private final Books books;
 
-    DeliveryBooks(Project project, Warehouse warehouse, Definition definition, Stamp stamp) {
-        this.project = project;
+    DeliveryBooks(Warehouse warehouse, Known known, Definition definition, Stamp stamp) {
+        this.known = known;
         this.warehouse = warehouse;
         this.definition = definition;
         this.stamp = stamp;
@@ -93,8 +94,7 @@ final class DeliveryBooks {
         if (input.newer().isEmpty()) {
             return;
         }
-        new TableLoads(project, warehouse)
-                .marks(definition)
+        new Marks(known.marks(definition.table()))
                 .next(input, rows, warehouse.dialect())
                 .flatMap(warehouse::firstText)
                 .ifPresent(mark -> books.noteMark(

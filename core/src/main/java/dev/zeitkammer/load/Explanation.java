@@ -67,6 +67,13 @@ public record Explanation(String table, List<Relation> relations, List<Statement
                     .forEach(sql -> all.add(
                             new Statement("align", "Make the table fit its definition.", Optional.empty(), sql)));
             ready.prepared().guards().forEach(guard -> all.add(step(guard)));
+            ready.prepared()
+                    .complete()
+                    .ifPresent(complete -> all.add(new Statement(
+                            complete.caption().name(),
+                            complete.caption().purpose(),
+                            Optional.empty(),
+                            complete.query())));
             ready.prepared().seeds().forEach(seed -> all.add(change(seed)));
             ready.prepared().plans().forEach(plan -> all.addAll(statements(plan)));
             for (Ready feed : ready.feeds()) {

@@ -1,10 +1,11 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.SetAsideReading.NotLoaded;
 import dev.zeitkammer.staging.StagedRows;
@@ -19,20 +20,22 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /** Reads off what a plan did, and enters in the books what belongs to single rows. */
 final class PlanReading {
 
-    private final Project project;
+    private final Known known;
     private final Warehouse warehouse;
     private final Definition definition;
     private final Stamp stamp;
     private final PlanRun run;
     private final Books books;
 
-    PlanReading(Project project, Warehouse warehouse, Definition definition, Stamp stamp, PlanRun run) {
-        this.project = project;
+    PlanReading(Known known, Warehouse warehouse, Definition definition, Stamp stamp, PlanRun run) {
+        this.known = known;
         this.warehouse = warehouse;
         this.definition = definition;
         this.stamp = stamp;
@@ -42,16 +45,11 @@ final class PlanReading {
 
     /** @param staged the rows that were delivered; null where nothing was */
     void read(Reading reading, Tally tally, @Nullable StagedRows staged) {
-        Map<String, Long> counts = counts(reading);
+        Map<String, Long> counts = counts(reading, tally);
         if (staged != null && reading.setAside().isPresent()) {
             notLoaded(reading.setAside().get(), counts, staged);
         }
         tally.add(Map.of("", counts));
-        reading.highestKey()
-                .map(warehouse::number)
-                .filter(highest -> highest > 0)
-                .ifPresent(highest -> books.noteHighestKey(definition.table(), highest));
-        warehouse.query(reading.written(), row -> tally.written(row.number(1), row.number(2)));
         reading.lookups().ifPresent(lookups -> found(tally, lookups));
     }
 
@@ -63,29 +61,43 @@ final class PlanReading {
         counts.computeIfPresent("staged", (name, rows) -> rows + unusable + waiting);
         counts.computeIfPresent("setAside", (name, rows) -> rows + unusable);
         counts.computeIfPresent(Sieve.WAITING, (name, rows) -> rows + waiting);
-        NotLoaded notLoaded = aside.of(setAside, staged);
+        boolean any =
+                counts.getOrDefault("setAside", 0L) > unusable || counts.getOrDefault(Sieve.WAITING, 0L) > waiting;
+        NotLoaded notLoaded = any ? aside.of(setAside, staged) : aside.none(staged);
         set.addAll(notLoaded.setAside());
         books.keep(set);
-        new DeliveryBooks(project, warehouse, definition, stamp).enter(staged, set, notLoaded.waiting());
+        new DeliveryBooks(warehouse, known, definition, stamp).enter(staged, set, notLoaded.waiting());
     }
 
-    private Map<String, Long> counts(Reading reading) {
+    /** All numbers in one query: what is counted, the rows written, and the highest key. */
+    private Map<String, Long> counts(Reading reading, Tally tally) {
+        List<Counting> due = reading.counts().stream()
+                .filter(counting -> run.isSo(counting.onlyIf()))
+                .toList();
+        List<String> queries = new ArrayList<>(List.of(reading.written()));
+        reading.highestKey().ifPresent(queries::add);
+        due.forEach(counting -> queries.add(counting.sql()));
+        String sql = IntStream.range(0, queries.size())
+                .mapToObj(index -> "(\n" + SqlText.indented(queries.get(index), 2) + "\n) as numbers_" + index)
+                .collect(Collectors.joining(", ", "select *\nfrom ", ""));
         Map<String, Long> own = new LinkedHashMap<>();
-        for (Counting counting : reading.counts()) {
-            if (run.isSo(counting.onlyIf())) {
-                count(counting, own);
-            }
+        long highest = warehouse
+                .query(sql, row -> {
+                    int column = 3;
+                    tally.written(row.number(1), row.number(2));
+                    long key = reading.highestKey().isPresent() ? row.number(column++) : 0;
+                    for (Counting counting : due) {
+                        for (String name : counting.names()) {
+                            own.merge(name, row.number(column++), Long::sum);
+                        }
+                    }
+                    return key;
+                })
+                .get(0);
+        if (highest > 0) {
+            books.noteHighestKey(definition.table(), highest);
         }
         return own;
-    }
-
-    private void count(Counting counting, Map<String, Long> numbers) {
-        warehouse.query(counting.sql(), row -> {
-            for (int index = 0; index < counting.names().size(); index++) {
-                numbers.merge(counting.names().get(index), row.number(index + 1), Long::sum);
-            }
-            return true;
-        });
     }
 
     private void found(Tally tally, LookupTally lookups) {

@@ -3,6 +3,7 @@ package dev.zeitkammer.load;
 import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -15,6 +16,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 
 /** Carries one plan out: its steps, then its changes. What is asked once is known until the plan has ended. */
@@ -25,6 +27,7 @@ final class PlanRun {
     private final String table;
     private final Set<String> waived;
     private final Map<Flag, Boolean> answers = new HashMap<>();
+    private final Map<String, Long> written = new HashMap<>();
 
     /** @param waived the guards that are to let pass, by the names of their options */
     PlanRun(Warehouse warehouse, LoadListener listener, String table, Set<String> waived) {
@@ -34,10 +37,37 @@ final class PlanRun {
         this.waived = waived;
     }
 
-    /** Computes everything that the plan will change. */
+    /**
+     * Computes everything that the plan will change. When the last relation is made, everything that is still open is asked in
+     * one query, and what was written is compared with what stands.
+     */
     void compute(Plan plan) {
-        plan.steps().forEach(this::run);
-        warehouse.compareWritten();
+        int last = lastMaking(plan.steps());
+        plan.steps().subList(0, last + 1).forEach(this::run);
+        List<Step> guards = plan.steps().subList(last + 1, plan.steps().size());
+        List<Flag> flags = new ArrayList<>();
+        guards.forEach(guard -> guard.onlyIf().ifPresent(flags::add));
+        guards.forEach(guard -> flags.addAll(guard instanceof Step.Ask ask ? ask.flags() : List.of()));
+        plan.changes().forEach(change -> change.onlyIf().ifPresent(flags::add));
+        plan.books().forEach(change -> change.onlyIf().ifPresent(flags::add));
+        plan.reading().onlyIf().ifPresent(flags::add);
+        plan.reading().counts().forEach(counting -> counting.onlyIf().ifPresent(flags::add));
+        List<Flag> unknown = unknown(flags);
+        List<Boolean> found =
+                warehouse.compareWritten(unknown.stream().map(Flag::sql).toList());
+        for (int index = 0; index < unknown.size(); index++) {
+            answers.put(unknown.get(index), found.get(index));
+        }
+        guards.forEach(this::run);
+    }
+
+    /** The place of the last step that makes something, after which there are guards and their questions only. */
+    private static int lastMaking(List<Step> steps) {
+        int last = steps.size() - 1;
+        while (last >= 0 && (steps.get(last) instanceof Step.Guard || steps.get(last) instanceof Step.Ask)) {
+            last--;
+        }
+        return last;
     }
 
     /** Runs steps that are no part of a plan. */
@@ -82,10 +112,7 @@ final class PlanRun {
     }
 
     private void ask(List<Flag> flags) {
-        List<Flag> unknown = flags.stream()
-                .filter(flag -> !answers.containsKey(flag))
-                .distinct()
-                .toList();
+        List<Flag> unknown = unknown(flags);
         if (unknown.isEmpty()) {
             return;
         }
@@ -97,11 +124,53 @@ final class PlanRun {
         });
     }
 
+    private List<Flag> unknown(List<Flag> flags) {
+        flags.forEach(flag -> told(flag).ifPresent(answer -> answers.put(flag, answer)));
+        return flags.stream()
+                .filter(flag -> !answers.containsKey(flag))
+                .distinct()
+                .toList();
+    }
+
+    /** What follows from the number of rows that the engine said it wrote; it is compared with what stands before anything is changed. */
+    private Optional<Boolean> told(Flag flag) {
+        if (!flag.parts().isEmpty()) {
+            return ofParts(flag.parts().stream().map(this::told).toList());
+        }
+        if (answers.containsKey(flag)) {
+            return Optional.of(answers.get(flag));
+        }
+        Optional<Long> rows = flag.of().map(Relation::name).map(written::get);
+        if (rows.isEmpty()) {
+            return Optional.empty();
+        }
+        return rows.get() == 0 ? Optional.of(false) : flag.isAny() ? Optional.of(true) : Optional.empty();
+    }
+
+    /** One that is so is enough; none is only known where every part is. */
+    private static Optional<Boolean> ofParts(List<Optional<Boolean>> parts) {
+        if (parts.contains(Optional.of(true))) {
+            return Optional.of(true);
+        }
+        return parts.contains(Optional.<Boolean>empty()) ? Optional.empty() : Optional.of(false);
+    }
+
+    private void kept(Relation relation, OptionalLong rows) {
+        written.remove(relation.name());
+        rows.ifPresent(number -> written.put(relation.name(), number));
+    }
+
+    private void appended(Relation relation, OptionalLong rows) {
+        Long before = written.remove(relation.name());
+        if (before != null && rows.isPresent()) {
+            written.put(relation.name(), before + rows.getAsLong());
+        }
+        answers.keySet().removeIf(flag -> flag.of().filter(relation::equals).isPresent());
+    }
+
     private void run(Step step) {
         if (!isSo(step.onlyIf())) {
-            if (step instanceof Step.Ask ask) {
-                ask.flags().forEach(flag -> answers.put(flag, false));
-            }
+            skip(step);
             return;
         }
         if (step instanceof Step.Guard guard
@@ -109,6 +178,15 @@ final class PlanRun {
             return;
         }
         named(step.caption(), () -> execute(step));
+    }
+
+    /** What is not asked is not so, and what is not made is empty; nothing reads it. */
+    private void skip(Step step) {
+        if (step instanceof Step.Ask ask) {
+            ask.flags().forEach(flag -> answers.put(flag, false));
+        } else if (step instanceof Step.Keep keep) {
+            written.putIfAbsent(keep.relation().name(), 0L);
+        }
     }
 
     private void named(Caption caption, Runnable work) {
@@ -123,13 +201,14 @@ final class PlanRun {
 
     private void execute(Step step) {
         if (step instanceof Step.Keep keep) {
-            warehouse.keep(keep.relation().name(), keep.query());
+            kept(keep.relation(), warehouse.keep(keep.relation().name(), keep.query()));
         } else if (step instanceof Step.Attempt attempt) {
-            warehouse.keep(attempt.relation().name(), attempt.query(), attempt.otherwise());
+            kept(attempt.relation(), warehouse.keep(attempt.relation().name(), attempt.query(), attempt.otherwise()));
         } else if (step instanceof Step.Name named) {
+            written.remove(named.relation().name());
             warehouse.name(named.relation().name(), named.query());
         } else if (step instanceof Step.Append append) {
-            warehouse.append(append.relation().name(), append.query());
+            appended(append.relation(), warehouse.append(append.relation().name(), append.query()));
         } else if (step instanceof Step.Ask ask) {
             ask(ask.flags());
         } else if (step instanceof Step.Guard guard) {

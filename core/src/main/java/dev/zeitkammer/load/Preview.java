@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.Known;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
@@ -70,7 +71,7 @@ public final class Preview {
      * @throws dev.zeitkammer.definition.DefinitionException when definition and delivery do not go together
      */
     public Optional<Ready> of(Definition definition) {
-        TableLoad load = new TableLoads(project, warehouse).of(definition);
+        TableLoad load = new TableLoads(project, warehouse, Known.of(warehouse)).of(definition);
         Optional<Ready> own = ready(load);
         if (own.isEmpty()) {
             return own;
@@ -109,7 +110,7 @@ public final class Preview {
     }
 
     private Earlier earlier() {
-        return hasBooks() ? Earlier.withoutWaiting(new Books(warehouse)::decidedTypes, Map.of()) : Earlier.NOTHING;
+        return Earlier.withoutWaiting(Known.of(warehouse)::decidedTypes, Map.of());
     }
 
     private boolean hasBooks() {

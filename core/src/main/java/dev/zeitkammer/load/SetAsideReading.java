@@ -69,6 +69,11 @@ final class SetAsideReading {
         return new NotLoaded(setAside(asides, rows), waiting);
     }
 
+    /** The same where the plan loaded every row that was staged. */
+    NotLoaded none(StagedRows rows) {
+        return new NotLoaded(List.of(), rows.waiting());
+    }
+
     private List<SetAsideRow> setAside(List<Aside> asides, StagedRows rows) {
         if (asides.isEmpty()) {
             return List.of();

@@ -1,6 +1,7 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
@@ -27,6 +28,7 @@ final class TableLoading {
     private final Request request;
     private final Stamp stamp;
     private final Books books;
+    private @Nullable Known known;
     private final List<ChangedAttribute> changed = new ArrayList<>();
 
     TableLoading(Project project, Warehouse warehouse, LoadListener listener, Request request, Stamp stamp) {
@@ -55,16 +57,27 @@ final class TableLoading {
                     began,
                     project.definition(missing.get()).table() + " was not loaded");
         }
-        TableRun run = new TableRun(project, warehouse, listener, definition, stamp);
+        TableRun run = new TableRun(project, warehouse, listener, definition, stamp, known());
         try {
             TableEntry entry = run.run(request, began);
             changed.addAll(run.changed());
+            if (run.decidedTypes()) {
+                known = null;
+            }
             return entry;
         } catch (GuardException stopped) {
             return failed(run, definition, LoadStatus.STOPPED, began, stopped);
         } catch (ZeitkammerException failure) {
             return failed(run, definition, LoadStatus.FAILED, began, failure);
         }
+    }
+
+    /** What the books know; read anew when a table decided types, which other tables of the same input go by. */
+    private Known known() {
+        if (known == null) {
+            known = Known.of(warehouse);
+        }
+        return known;
     }
 
     private TableEntry failed(

@@ -1,7 +1,7 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
-import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.Known;
 import dev.zeitkammer.calendar.CalendarLoad;
 import dev.zeitkammer.calendar.MinutesLoad;
 import dev.zeitkammer.definition.Definition;
@@ -16,18 +16,18 @@ import dev.zeitkammer.fact.FactBooks;
 import dev.zeitkammer.fact.FactLoad;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.TableLoad;
-import java.util.Map;
-import java.util.Optional;
 
 /** Finds the way to load a definition. */
 final class TableLoads {
 
     private final Project project;
     private final Warehouse warehouse;
+    private final Known known;
 
-    TableLoads(Project project, Warehouse warehouse) {
+    TableLoads(Project project, Warehouse warehouse, Known known) {
         this.project = project;
         this.warehouse = warehouse;
+        this.known = known;
     }
 
     TableLoad of(Definition definition) {
@@ -46,14 +46,13 @@ final class TableLoads {
         Books books = new Books(warehouse);
         return new KeptOfTable(
                 books.highestKeySql(dimension.table()),
-                new Journal(warehouse).hasBooks() ? books.addedColumns(dimension.table()) : Map.of(),
+                known.addedColumns(dimension.table()),
                 marks(dimension),
-                new Journal(warehouse).hasBooks() ? books.newestDate(dimension.table()) : Optional.empty());
+                known.newestDate(dimension.table()));
     }
 
     Marks marks(Definition definition) {
-        boolean hasBooks = new Journal(warehouse).hasBooks();
-        return new Marks(hasBooks ? new Books(warehouse).marks(definition.table()) : Map.of());
+        return new Marks(known.marks(definition.table()));
     }
 
     private FactBooks factBooks(Definition fact) {

@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
@@ -19,12 +20,15 @@ import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
+import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Plan.Reading;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
+import dev.zeitkammer.step.TableLoad.Complete;
 import dev.zeitkammer.step.TableLoad.Prepared;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -43,14 +47,23 @@ final class TableRun {
     private final LoadListener listener;
     private final Definition definition;
     private final Stamp stamp;
+    private final Known known;
     private final Books books;
     private final Staging staging;
     private final SetAsideReading aside;
     private final List<ChangedAttribute> changed = new ArrayList<>();
     private @Nullable StagedRows staged;
+    private boolean decidedTypes;
     private @Nullable Earlier earlier;
 
-    TableRun(Project project, Warehouse warehouse, LoadListener listener, Definition definition, Stamp stamp) {
+    TableRun(
+            Project project,
+            Warehouse warehouse,
+            LoadListener listener,
+            Definition definition,
+            Stamp stamp,
+            Known known) {
+        this.known = known;
         this.project = project;
         this.warehouse = warehouse;
         this.listener = listener;
@@ -66,6 +79,11 @@ final class TableRun {
         return changed;
     }
 
+    /** Whether this load decided types that the books did not know before. */
+    boolean decidedTypes() {
+        return decidedTypes;
+    }
+
     static double secondsSince(long began) {
         return (System.nanoTime() - began) / 1_000_000 / 1000.0;
     }
@@ -74,7 +92,7 @@ final class TableRun {
     private record Part(TableLoad load, Optional<Delivery> delivery, Earlier earlier) {}
 
     TableEntry run(Request request, long began) {
-        TableLoad load = new TableLoads(project, warehouse).of(definition);
+        TableLoad load = new TableLoads(project, warehouse, known).of(definition);
         refuseOlderDate(load);
         refuseDateAhead(load, request);
         List<Part> parts = parts(load);
@@ -124,18 +142,19 @@ final class TableRun {
                 .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), part.earlier()))
                 .orElse(null);
         if (staged != null) {
+            decidedTypes |= staged.inferred().values().stream().anyMatch(types -> !types.isEmpty());
             listener.notes(definition.table(), staged.notes());
         }
         return part.load().prepare(Optional.ofNullable(staged), stamp);
     }
 
+    private List<WaitingRow> waitingRows(String input) {
+        return known.anyWaiting(definition.table(), input) ? books.waitingRows(definition.table(), input) : List.of();
+    }
+
     private Earlier earlier() {
         if (earlier == null) {
-            earlier = new Earlier(
-                    books::decidedTypes,
-                    books.marks(definition.table()),
-                    "",
-                    input -> books.waitingRows(definition.table(), input));
+            earlier = new Earlier(known::decidedTypes, known.marks(definition.table()), "", this::waitingRows);
         }
         return earlier;
     }
@@ -146,7 +165,7 @@ final class TableRun {
         if (upkeep.isPresent()) {
             return inTransaction(request, () -> {
                 Tally tally = new Tally();
-                run(upkeep.get(), request, tally, null);
+                run(upkeep.get(), request, tally, planRun(request), null);
                 return tally.anyCount() ? entered(load, tally, began) : skipped(load, began);
             });
         }
@@ -162,7 +181,7 @@ final class TableRun {
     }
 
     private void refuseOlderDate(TableLoad load) {
-        Optional<String> newest = load.followsLoadDate() ? books.newestDate(definition.table()) : Optional.empty();
+        Optional<String> newest = load.followsLoadDate() ? known.newestDate(definition.table()) : Optional.empty();
         if (newest.isPresent() && newest.get().compareTo(stamp.date().toString()) > 0) {
             throw new GuardException(definition.table() + " was loaded for " + newest.get() + " already, and "
                     + stamp.date() + " is older; without an effective column the load date orders its history, so"
@@ -195,7 +214,7 @@ final class TableRun {
         for (String name : definition.dependsOn()) {
             Definition dimension = project.definition(name);
             if (!warehouse.has(dimension.table())) {
-                TableLoad load = new TableLoads(project, warehouse).of(dimension);
+                TableLoad load = new TableLoads(project, warehouse, known).of(dimension);
                 if (!(load instanceof DimensionLoad members)
                         || ((Dimension) dimension).kind() != Dimension.Kind.MEMBERS
                         || !request.align()) {
@@ -224,25 +243,51 @@ final class TableRun {
         books.noteAdded(definition.table(), first.alignment().added(), stamp.load());
         listener.notes(definition.table(), first.alignment().notes());
         planRun(request).run(first.guards());
-        planRun(request).publish(first.seeds(), List.of());
         Tally tally = new Tally();
-        first.plans().forEach(plan -> run(plan, request, tally, staged));
-        for (Part part : parts.subList(1, parts.size())) {
-            prepared(part).plans().forEach(plan -> run(plan, request, tally, staged));
+        Optional<Plan> complete = first.complete().flatMap(this::complete);
+        if (complete.isPresent()) {
+            runAll(List.of(complete.get()), request, tally);
+            return entered(load, tally, began);
         }
-        load.upkeep(stamp).ifPresent(plan -> run(plan, request, tally, null));
+        runAll(seeded(first, request), request, tally);
+        for (Part part : parts.subList(1, parts.size())) {
+            runAll(prepared(part).plans(), request, tally);
+        }
+        load.upkeep(stamp).ifPresent(plan -> run(plan, request, tally, planRun(request), null));
         return entered(load, tally, began);
+    }
+
+    /** What must be there before the first row is put into a new table; in one that stands, it is seen to beside other changes. */
+    private List<Plan> seeded(Prepared first, Request request) {
+        List<Plan> plans = new ArrayList<>(first.plans());
+        if (first.alignment().creates() || plans.isEmpty()) {
+            planRun(request).publish(first.seeds(), List.of());
+        } else {
+            plans.set(0, plans.get(0).beginning(first.seeds()));
+        }
+        return plans;
+    }
+
+    private Optional<Plan> complete(Complete complete) {
+        listener.step(definition.table(), complete.caption());
+        return warehouse.query(complete.query(), row -> complete.plan().apply(row.number(1))).stream()
+                .findFirst();
     }
 
     private PlanRun planRun(Request request) {
         return new PlanRun(warehouse, listener, definition.table(), request.waived());
     }
 
-    /** @param delivered the staged rows that the plan reads; null where it reads what stands */
-    private void run(Plan plan, Request request, Tally tally, @Nullable StagedRows delivered) {
+    /** Runs the plans of a delivery; those that follow go by what the first one found. */
+    private void runAll(List<Plan> plans, Request request, Tally tally) {
         PlanRun run = planRun(request);
+        plans.forEach(plan -> run(plan, request, tally, run, staged));
+    }
+
+    /** @param delivered the staged rows that the plan reads; null where it reads what stands */
+    private void run(Plan plan, Request request, Tally tally, PlanRun run, @Nullable StagedRows delivered) {
         run.compute(plan);
-        if (request.rehearsal()) {
+        if (request.rehearsal() && run.isSo(plan.reading().onlyIf())) {
             changed.addAll(new ChangeReading(warehouse, definition.table())
                     .of(plan.reading().differences()));
         }
@@ -250,9 +295,11 @@ final class TableRun {
         if (delivered != null) {
             delivered.unchanged();
         }
-        if (run.isSo(plan.reading().onlyIf())) {
-            new PlanReading(project, warehouse, definition, stamp, run).read(plan.reading(), tally, delivered);
-        }
+        Optional<Reading> due = run.isSo(plan.reading().onlyIf())
+                ? Optional.of(plan.reading())
+                : plan.reading().otherwise();
+        due.ifPresent(
+                reading -> new PlanReading(known, warehouse, definition, stamp, run).read(reading, tally, delivered));
     }
 
     private void align(Alignment alignment, boolean allowed) {
@@ -292,7 +339,7 @@ final class TableRun {
     }
 
     private TableEntry entered(TableLoad load, Tally tally, long began) {
-        warehouse.compareWritten();
+        warehouse.compareWritten(List.of());
         if (tally.anyWritten() && isStamped()) {
             compareTarget(tally);
         }
@@ -306,7 +353,7 @@ final class TableRun {
         if (staged != null) {
             List<SetAsideRow> rows = aside.unusable(staged);
             books.keep(rows);
-            new DeliveryBooks(project, warehouse, definition, stamp)
+            new DeliveryBooks(warehouse, known, definition, stamp)
                     .keepForms(rows.stream().map(SetAsideRow::file), staged);
         }
     }

@@ -13,6 +13,8 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.DeliveryQuery;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.Step;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -74,17 +76,49 @@ public final class LookupSource {
     }
 
     /** Whether a member was deleted once and has come back, so that there is a gap between two of its versions. */
-    private boolean returns(Dimension dimension) {
-        return standing(dimension, conventions.column(Housekeeping.VERSION)).isPresent()
-                && returned.computeIfAbsent(dimension.table(), this::anyReturned);
+    private boolean returns(Lookup lookup) {
+        if (!isVersioned(lookup)) {
+            return false;
+        }
+        String table = lookup.dimension().table();
+        if (!returned.containsKey(table)) {
+            askReturned(List.of(table));
+        }
+        return Boolean.TRUE.equals(returned.get(table));
     }
 
-    private boolean anyReturned(String table) {
-        return warehouse.number("select count(*) from (select 1 from " + warehouse.table(table) + " where "
-                        + warehouse.dialect().quote(conventions.column(Housekeeping.IS_DELETED)) + " and not "
-                        + warehouse.dialect().quote(conventions.column(Housekeeping.IS_CURRENT))
-                        + " limit 1) as any_row")
-                > 0;
+    private boolean isVersioned(Lookup lookup) {
+        return lookup.asOf().isPresent()
+                && standing(lookup.dimension(), conventions.column(Housekeeping.VERSION))
+                        .isPresent();
+    }
+
+    /** Asks what several lookups need to know of their dimensions, all in one query. */
+    public void look(List<Lookup> lookups) {
+        askReturned(lookups.stream()
+                .filter(this::isVersioned)
+                .map(lookup -> lookup.dimension().table())
+                .distinct()
+                .filter(table -> !returned.containsKey(table))
+                .toList());
+    }
+
+    private void askReturned(List<String> tables) {
+        if (tables.isEmpty()) {
+            return;
+        }
+        Dialect dialect = warehouse.dialect();
+        List<Flag> flags = tables.stream()
+                .map(table -> Flag.exists("select 1 from " + warehouse.table(table) + " where "
+                        + dialect.quote(conventions.column(Housekeeping.IS_DELETED)) + " and not "
+                        + dialect.quote(conventions.column(Housekeeping.IS_CURRENT))))
+                .toList();
+        warehouse.query(Step.Ask.query(flags), row -> {
+            for (int index = 0; index < tables.size(); index++) {
+                returned.put(tables.get(index), row.number(index + 1) != 0);
+            }
+            return true;
+        });
     }
 
     private SqlType momentType(Dimension dimension) {
@@ -107,7 +141,7 @@ public final class LookupSource {
                 momentType,
                 asOfType,
                 false,
-                returns(lookup.dimension()));
+                returns(lookup));
     }
 
     /** The lookup of a fact's stored values, judged at a date of a type; empty: at a moment of the dimension's own type. */
@@ -122,7 +156,7 @@ public final class LookupSource {
                 momentType,
                 asOfType.orElse(momentType),
                 false,
-                returns(lookup.dimension()));
+                returns(lookup));
     }
 
     /** The types of the columns of a lookup's natural key. */
@@ -158,7 +192,7 @@ public final class LookupSource {
                 standing,
                 momentType,
                 within,
-                within || returns(lookup.dimension()));
+                within || returns(dated));
     }
 
     private static SqlType stagedType(StagedRows staged, Word column) {

@@ -34,8 +34,9 @@ public final class LookupSteps {
             "zk_f*",
             "zk_aside");
 
-    /** The same where it is kept. */
-    public static final Relation HELD = new Relation("zk_held", "The same where it is kept.", RESOLVED.columns());
+    /** The same before members are made. */
+    public static final Relation HELD =
+            new Relation("zk_held", "The same, before members are made for those who find nobody.", RESOLVED.columns());
 
     /** The same with the members that are made. */
     private static final Relation POINTED =
@@ -103,17 +104,21 @@ public final class LookupSteps {
         if (isAskedOnce) {
             steps.add(new Step.Name(caption, RESOLVED, resolved));
             steps.addAll(tally());
-            steps.addAll(Step.asking(multiplied("select coalesce(sum(zk_rows), 0) from " + TALLIED, rows)));
             return steps;
         }
-        steps.add(new Step.Keep(caption, HELD, resolved));
-        steps.add(new Step.Name(
-                Step.caption("lookups named", "What was kept, under the name that the steps know."),
-                RESOLVED,
-                "select * from " + HELD));
         List<LookupSql> makers =
                 lookups.stream().filter(LookupSql::makesMembers).toList();
-        List<Step> judged = new ArrayList<>(multiplied("select count(*) from " + RESOLVED, rows));
+        if (makers.isEmpty()) {
+            steps.add(new Step.Keep(caption, RESOLVED, resolved));
+        } else {
+            steps.add(new Step.Keep(caption, HELD, resolved));
+            steps.add(new Step.Name(
+                    Step.caption("lookups named", "What was found, before members are made."),
+                    RESOLVED,
+                    "select * from " + HELD));
+        }
+        List<Step> judged = new ArrayList<>(
+                changesNothing() ? List.of() : multiplied("(select count(*) from " + RESOLVED + ")", rows));
         if (!makers.isEmpty()) {
             judged.addAll(missing.steps());
             judged.addAll(pointing(makers, carried));
@@ -296,9 +301,21 @@ public final class LookupSteps {
                 ) as found""".formatted(aside.isEmpty() ? "cast(null as integer)" : "case" + aside + " end", columns, rows, joins);
     }
 
+    /**
+     * What must hold of what was found before anything is written, and while the rows that looked are still the same; nothing where
+     * the steps have seen to it already.
+     *
+     * @param rows the relation of the rows that look something up
+     */
+    public List<Step> guards(String rows) {
+        return changesNothing()
+                ? multiplied("(select coalesce(sum(zk_rows), 0) from " + TALLIED + ")", rows)
+                : List.of();
+    }
+
     /** What is found is at most a row more than what looks, so that a lookup of two rows ends here and not in the table. */
     private List<Step> multiplied(String found, String rows) {
-        String count = "(" + found + ") <> (select count(*) from " + rows + " as looking)";
+        String count = found + " <> (select count(*) from " + rows + " as looking)";
         Flag differs = new Flag("(" + count + ")");
         List<Step> steps = new ArrayList<>();
         lookups.forEach(lookup -> steps.add(multiplied(lookup).onlyIf(differs)));
@@ -392,6 +409,6 @@ public final class LookupSteps {
                         "The definition sets rows aside whose value finds no member, or lets them wait."),
                 OUT,
                 sql,
-                Optional.of(Flag.any(HELD, "zk_aside = " + lookup.number())));
+                Optional.of(Flag.any(RESOLVED, "zk_aside = " + lookup.number())));
     }
 }

@@ -16,9 +16,11 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 
 /** Delimited files: their headers are read here, their rows by the engine. */
 final class DelimitedFiles extends Source {
@@ -34,6 +36,7 @@ final class DelimitedFiles extends Source {
     private final Warehouse stager;
     private final List<Header> headers;
     private List<Rejects.BadLine> badLines = List.of();
+    private @Nullable Rejects rejects;
     private DeliveredFiles read;
     private String encoding;
     private String seen = "";
@@ -291,10 +294,15 @@ final class DelimitedFiles extends Source {
     }
 
     @Override
+    void wasRead() {
+        rejects = new Rejects(stager, files, read, csv(), delimiter().charAt(0));
+        expectLongLines(rejects.areLongLines());
+    }
+
+    @Override
     List<Unusable> unusable(String relation) {
         files.unchangedSince(seen);
-        Rejects rejects = new Rejects(stager, files, read, csv(), delimiter().charAt(0));
-        expectLongLines(rejects.areLongLines());
+        Rejects rejects = Objects.requireNonNull(this.rejects);
         badLines = rejects.badLines(relation);
         expectLongLines(badLines.stream().anyMatch(line -> line.text().length() > LONG_LINE));
         removeCopies();

@@ -10,6 +10,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 
 /** The lines that the engine's reader could not take as rows. */
 final class Rejects {
@@ -19,6 +20,7 @@ final class Rejects {
     private final DeliveredFiles read;
     private final CsvForm csv;
     private final char delimiter;
+    private long @Nullable [] counted;
 
     /** @param read the files as the engine read them, in the same order */
     Rejects(Warehouse stager, DeliveredFiles files, DeliveredFiles read, CsvForm csv, char delimiter) {
@@ -42,7 +44,18 @@ final class Rejects {
 
     /** Whether records were rejected because they are longer than expected, as those over several lines may be. */
     boolean areLongLines() {
-        return stager.number("select count(*) from zk_rejects where error_type like 'LINE SIZE%'") > 0;
+        return counted()[0] > 0;
+    }
+
+    /** The records rejected because they are longer than expected, and all of them. */
+    private long[] counted() {
+        if (counted == null) {
+            counted = stager.query(
+                            "select count(case when error_type like 'LINE SIZE%' then 1 end), count(*) from zk_rejects",
+                            row -> new long[] {row.number(1), row.number(2)})
+                    .get(0);
+        }
+        return counted;
     }
 
     /**
@@ -51,7 +64,7 @@ final class Rejects {
      * @throws StagingException when a quote is never closed, since everything behind it would be lost
      */
     List<BadLine> badLines(String relation) {
-        if (stager.number("select count(*) from zk_rejects") == 0) {
+        if (counted()[1] == 0) {
             return List.of();
         }
         List<Reject> rejects = stager.query(

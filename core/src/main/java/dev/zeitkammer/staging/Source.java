@@ -100,6 +100,11 @@ abstract class Source implements Delivery {
         return CsvForm.STANDARD;
     }
 
+    /** The rows were read, and not yet named: what the engine remembers of the reading is looked at. */
+    void wasRead() {
+        // most remember nothing
+    }
+
     /** What is no row, known after the rows were read into a relation. */
     abstract List<Unusable> unusable(String relation);
 

@@ -167,7 +167,9 @@ public final class Staging {
         Map<String, Optional<SqlType>> columns = wanted.inOrder();
         Map<String, SqlType> remembered = earlier.types().apply(input);
         columns.replaceAll((name, type) -> type.or(() -> Optional.ofNullable(remembered.get(name))));
-        dropRejects();
+        if (source.isScanned()) {
+            dropRejects();
+        }
         String query = source.query(columns, earlier);
         columns.replaceAll((name, type) -> type.or(() -> own(source, name, wanted.moments())));
         Inference inference = new Inference(stager, conversion);
@@ -201,6 +203,7 @@ public final class Staging {
                         statements);
         WaitedRows waited = new WaitedRows(stager, source.input(), earlier);
         String all = waited.any() ? waited.with(rows, typed, relation) : rows;
+        source.wasRead();
         statements.add(stager.dialect().name(relation, all));
         read(source, () -> stager.name(relation, all));
         if (!undecided.isEmpty()) {

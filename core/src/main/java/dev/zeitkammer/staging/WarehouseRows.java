@@ -136,8 +136,7 @@ final class WarehouseRows extends Source {
 
     @Override
     List<Unusable> unusable(String staged) {
-        parts.forEach(part -> warehouse.execute(
-                warehouse.dialect().dropName(part.source().input().name().text())));
+        parts.forEach(part -> warehouse.dropName(part.source().input().name().text()));
         return parts.stream()
                 .flatMap(part -> TypedRows.lost(part, warehouse.stager()).stream())
                 .toList();

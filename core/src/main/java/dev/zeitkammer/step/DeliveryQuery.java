@@ -18,7 +18,7 @@ import java.util.stream.Collectors;
  */
 public final class DeliveryQuery {
 
-    private final Warehouse warehouse;
+    private final Expressions expressions;
     private final Dialect dialect;
     private final List<Computed> computed = new ArrayList<>();
     private final List<String> selected = new ArrayList<>();
@@ -28,8 +28,8 @@ public final class DeliveryQuery {
     private final boolean hasWaited;
     private boolean isPlain = true;
 
-    public DeliveryQuery(Warehouse warehouse, StagedRows staged) {
-        this.warehouse = warehouse;
+    public DeliveryQuery(Warehouse warehouse, StagedRows staged, Expressions expressions) {
+        this.expressions = expressions;
         this.hasWaited = staged.hasWaited();
         this.dialect = warehouse.dialect();
     }
@@ -84,7 +84,7 @@ public final class DeliveryQuery {
     /** Computes an expression beside the staged rows; a row for which that fails has a bad value. */
     private String attempted(String sql, String column) {
         int number = computed.size();
-        computed.add(new Computed(number, sql, Expressions.attempt(warehouse, "zk_t" + number, sql)));
+        computed.add(new Computed(number, sql, expressions.attempt("zk_t" + number, sql)));
         bad("s.zk_f" + number + " is not null and s.zk_bad_column is null", column, "s.zk_f" + number);
         return "s.zk_x" + number;
     }

@@ -9,13 +9,16 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.staging.StagedRows;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 
 /** Expressions of definitions over staged rows, tried one by one so that an error names the place where it stands. */
 public final class Expressions {
 
     private final Warehouse warehouse;
+    private final Map<String, Described> described = new HashMap<>();
     private final List<Problem> problems = new ArrayList<>();
 
     public Expressions(Warehouse warehouse) {
@@ -30,10 +33,7 @@ public final class Expressions {
     /** The type of an expression; text, with the problem noted, when the warehouse does not understand it. */
     public SqlType type(Word expression, String what) {
         try {
-            return warehouse
-                    .describe("select " + sql(expression) + " as x from " + StagedRows.TABLE + " as s")
-                    .get(0)
-                    .type();
+            return described(sql(expression)).type();
         } catch (WarehouseException refused) {
             problems.add(new Problem(
                     expression.place(),
@@ -43,19 +43,52 @@ public final class Expressions {
         }
     }
 
-    /** How a row that cannot compute an expression is told from the others; empty where the engine has no way for it. */
-    static Optional<Attempt> attempt(Warehouse warehouse, String tried, String sql) {
-        return warehouse.dialect().attempt(tried, sql).filter(attempt -> {
-            if (warehouse.dialect().attemptsWhenFailed()) {
-                return true;
-            }
+    /**
+     * What is known of an expression.
+     *
+     * @param attempts whether a row that cannot compute it can be told from the others while it is computed
+     */
+    private record Described(SqlType type, boolean attempts) {}
+
+    /** Asks for the type and for the attempt at once; not every expression can be attempted. */
+    private Described described(String sql) {
+        Described known = described.get(sql);
+        if (known == null) {
+            known = describe(sql);
+            described.put(sql, known);
+        }
+        return known;
+    }
+
+    private Described describe(String sql) {
+        Optional<Attempt> attempt = warehouse.dialect().attempt("zk_t", sql);
+        if (attempt.isPresent() && !warehouse.dialect().attemptsWhenFailed()) {
             try {
-                warehouse.describe("select " + attempt.tried() + " as x from " + StagedRows.TABLE + " as s");
-                return true;
+                return new Described(typeOf(sql + " as x, " + attempt.get().tried() + " as y"), true);
             } catch (WarehouseException subquery) {
-                return false;
+                return new Described(typeOf(sql + " as x"), false);
             }
-        });
+        }
+        return new Described(typeOf(sql + " as x"), attempt.isPresent());
+    }
+
+    private SqlType typeOf(String selected) {
+        return warehouse
+                .describe("select " + selected + " from " + StagedRows.TABLE + " as s")
+                .get(0)
+                .type();
+    }
+
+    /** How a row that cannot compute an expression is told from the others; empty where the engine has no way for it. */
+    Optional<Attempt> attempt(String tried, String sql) {
+        try {
+            return warehouse
+                    .dialect()
+                    .attempt(tried, sql)
+                    .filter(attempt -> described(sql).attempts());
+        } catch (WarehouseException refused) {
+            return Optional.empty();
+        }
     }
 
     /** Checks a condition. */

@@ -3,6 +3,7 @@ package dev.zeitkammer.step;
 import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.TableChange;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 
@@ -31,7 +32,8 @@ public record Plan(
      * @param setAside a query of (staged row, reason, column, text, whether it waits) in order of staged rows
      * @param highestKey a query of the highest surrogate key given, for tables that number their rows
      * @param lookups what the lookups found
-     * @param onlyIf what must be so, else there is nothing to count
+     * @param onlyIf what must be so, else it is read off otherwise
+     * @param otherwise how, where it is not so; nothing: there is nothing to count
      */
     public record Reading(
             Differences differences,
@@ -40,13 +42,15 @@ public record Plan(
             Optional<String> setAside,
             Optional<String> highestKey,
             Optional<LookupTally> lookups,
-            Optional<Flag> onlyIf) {
+            Optional<Flag> onlyIf,
+            Optional<Reading> otherwise) {
 
         /** Of a table to which nothing is delivered. */
         static final Reading NOTHING = new Reading(
                 Differences.NONE,
                 List.of(),
                 "select 0, 0",
+                Optional.empty(),
                 Optional.empty(),
                 Optional.empty(),
                 Optional.empty(),
@@ -69,6 +73,13 @@ public record Plan(
         return new Plan(steps, changes, List.of(), Reading.NOTHING);
     }
 
+    /** The same with changes that are made before its own. */
+    public Plan beginning(List<Change<TableChange>> first) {
+        List<Change<TableChange>> all = new ArrayList<>(first);
+        all.addAll(changes);
+        return new Plan(relations, steps, all, books, reading);
+    }
+
     /** The same with counts. */
     public Plan counting(List<Counting> counts) {
         Reading same = reading;
@@ -84,7 +95,8 @@ public record Plan(
                         same.setAside(),
                         same.highestKey(),
                         same.lookups(),
-                        same.onlyIf()));
+                        same.onlyIf(),
+                        same.otherwise()));
     }
 
     public Plan {

@@ -32,9 +32,6 @@ public final class Sieve {
             "zk_bad_column",
             "zk_bad_text");
 
-    public static final Relation MADE =
-            new Relation("zk_made", "The same where it is kept, since its values are computed.", DELIVERY.columns());
-
     /** The outcome of rows that are staged again with the next delivery. */
     public static final String WAITING = "waiting";
 
@@ -110,7 +107,7 @@ public final class Sieve {
      * @param delivery the query that makes {@link #DELIVERY}
      */
     public List<Step> steps(DeliveryRows delivery) {
-        List<Step> steps = new ArrayList<>(deliverySteps(delivery));
+        List<Step> steps = new ArrayList<>(List.of(deliveryStep(delivery)));
         steps.add(new Step.Keep(
                 Step.caption("unusable rows", "Rows with a bad value, or with a gap in the key, are set aside."),
                 OUT,
@@ -139,22 +136,16 @@ public final class Sieve {
         return steps;
     }
 
-    private static List<Step> deliverySteps(DeliveryRows delivery) {
+    private static Step deliveryStep(DeliveryRows delivery) {
         Caption caption = Step.caption(
                 "delivery",
                 "The staged rows as the definition loads them, each with the first value that does not fit.");
         if (delivery.isPlain()) {
-            return List.of(new Step.Name(caption, DELIVERY, delivery.sql()));
+            return new Step.Name(caption, DELIVERY, delivery.sql());
         }
-        Step kept = delivery.attempt()
-                .<Step>map(attempt -> new Step.Attempt(caption, MADE, delivery.sql(), attempt))
-                .orElseGet(() -> new Step.Keep(caption, MADE, delivery.sql()));
-        return List.of(
-                kept,
-                new Step.Name(
-                        Step.caption("delivery named", "What was kept, under the name that the steps know."),
-                        DELIVERY,
-                        "select * from " + MADE));
+        return delivery.attempt()
+                .<Step>map(attempt -> new Step.Attempt(caption, DELIVERY, delivery.sql(), attempt))
+                .orElseGet(() -> new Step.Keep(caption, DELIVERY, delivery.sql()));
     }
 
     private Step overtaken() {

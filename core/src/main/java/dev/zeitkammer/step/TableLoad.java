@@ -3,11 +3,13 @@ package dev.zeitkammer.step;
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.LongFunction;
 
 /** Loading one table: which staged columns it needs, and the plan for a delivery. Changes nothing by itself. */
 public interface TableLoad {
@@ -53,8 +55,14 @@ public interface TableLoad {
      * @param guards what must hold before anything is written
      * @param seeds what must be there before the first row
      * @param plans what is done, one after the other; each reads what those before it have published
+     * @param complete how to find out in one query that there is nothing to do
      */
-    record Prepared(Alignment alignment, List<Step.Guard> guards, List<Change<TableChange>> seeds, List<Plan> plans) {
+    record Prepared(
+            Alignment alignment,
+            List<Step.Guard> guards,
+            List<Change<TableChange>> seeds,
+            List<Plan> plans,
+            Optional<Complete> complete) {
 
         public Prepared {
             guards = List.copyOf(guards);
@@ -62,14 +70,32 @@ public interface TableLoad {
             plans = List.copyOf(plans);
         }
 
+        public Prepared(
+                Alignment alignment, List<Step.Guard> guards, List<Change<TableChange>> seeds, List<Plan> plans) {
+            this(alignment, guards, seeds, plans, Optional.empty());
+        }
+
         /** The same, with something more to know. */
         public Prepared noting(String note) {
-            return new Prepared(alignment.noting(note), guards, seeds, plans);
+            return new Prepared(alignment.noting(note), guards, seeds, plans, complete);
         }
 
         /** The same with plans. */
         public Prepared with(List<Plan> found) {
-            return new Prepared(alignment, guards, seeds, found);
+            return new Prepared(alignment, guards, seeds, found, complete);
+        }
+
+        /** The same, unless there is nothing to do. */
+        public Prepared unless(Optional<Complete> found) {
+            return new Prepared(alignment, guards, seeds, plans, found);
         }
     }
+
+    /**
+     * How to find out that a table stands as it is to be.
+     *
+     * @param query gives the number of rows where that is so, and nothing where it is not
+     * @param plan what is left to do then, by that number
+     */
+    record Complete(Caption caption, String query, LongFunction<Plan> plan) {}
 }

@@ -69,6 +69,8 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     private final @Nullable String schema;
     private final DuckDbDialect dialect = new DuckDbDialect();
     private @Nullable Boolean isLight;
+    private @Nullable Set<String> relations;
+    private @Nullable Double memory;
 
     private DuckDbWarehouse(Connection connection, String title, @Nullable Path file, @Nullable String schema) {
         super(connection);
@@ -155,7 +157,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
             Driver driver = new DuckDBDriver();
             Connection connection = driver.connect(file == null ? URL : URL + file, properties);
             DuckDbWarehouse warehouse = new DuckDbWarehouse(connection, title, file, schema);
-            SETTINGS.forEach(warehouse::execute);
+            warehouse.execute(String.join("; ", SETTINGS));
             if (memory.isEmpty()) {
                 warehouse.limit((long) (warehouse.memory() * SHARE));
             }
@@ -183,8 +185,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         String allowed = Stream.concat(folders.stream(), Stream.of(PrivateFolder.path()))
                 .map(folder -> dialect.text(folder.toString()))
                 .collect(Collectors.joining(", ", "[", "]"));
-        execute("set allowed_directories = " + allowed);
-        execute("set enable_external_access = false");
+        execute("set allowed_directories = " + allowed + "; set enable_external_access = false");
     }
 
     @Override
@@ -203,6 +204,13 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     /** The bytes that the engine takes at most. */
     private double memory() {
+        if (memory == null) {
+            memory = memoryLimit();
+        }
+        return memory;
+    }
+
+    private double memoryLimit() {
         String[] limit = firstText("select current_setting('memory_limit')")
                 .orElse("0 bytes")
                 .split(" ");
@@ -211,6 +219,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     private void limit(long bytes) {
+        memory = (double) bytes;
         execute("set memory_limit = '" + bytes + "B'");
     }
 
@@ -257,13 +266,30 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    protected void forgetCatalog() {
+        relations = null;
+    }
+
+    @Override
     protected List<Column> catalogColumns(String table) {
-        long found = number(
-                "select count(*) from duckdb_tables() where database_name = current_database() and schema_name = ?"
-                        + " and lower(table_name) = lower(?) and not temporary",
-                schema(),
-                table);
-        return found == 0 ? List.of() : describe("select * from " + table(table));
+        String name = schema() + "." + table.toLowerCase(Locale.ROOT);
+        if (!relations().contains(name)) {
+            relations = null; // another connection may have made it
+        }
+        return relations().contains(name) ? describe("select * from " + table(table)) : List.of();
+    }
+
+    /** The tables of the star and of the books, by schema and name in small letters. */
+    private Set<String> relations() {
+        if (relations == null) {
+            relations = Set.copyOf(query(
+                    "select distinct schema_name || '.' || lower(table_name) from duckdb_tables()"
+                            + " where database_name = current_database() and schema_name in (?, ?) and not temporary",
+                    row -> String.valueOf(row.text(1)),
+                    schema(),
+                    BOOKS));
+        }
+        return relations;
     }
 
     @Override
@@ -309,10 +335,11 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     @Override
     public Set<String> books() {
-        return Set.copyOf(query(
-                "select table_name from duckdb_tables() where database_name = current_database() and schema_name = ?",
-                row -> String.valueOf(row.text(1)),
-                BOOKS));
+        String prefix = BOOKS + ".";
+        return relations().stream()
+                .filter(name -> name.startsWith(prefix))
+                .map(name -> name.substring(prefix.length()))
+                .collect(Collectors.toUnmodifiableSet());
     }
 
     private static SqlType typeNamed(String name) {
@@ -341,7 +368,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         try {
             Connection second = connection().unwrap(DuckDBConnection.class).duplicate();
             DuckDbWarehouse warehouse = new DuckDbWarehouse(second, title, file, schema);
-            SETTINGS.forEach(warehouse::execute);
+            warehouse.execute(String.join("; ", SETTINGS));
             return warehouse;
         } catch (SQLException refused) {
             throw failure(refused);

@@ -1,0 +1,104 @@
+package dev.zeitkammer.books;
+
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * What the books know before a table is loaded, of all tables, read in one query: marks, decided types, columns that were added
+ * later, the newest load dates, and for whom rows wait.
+ */
+public final class Known {
+
+    private static final String MARK = "mark";
+    private static final String TYPE = "type";
+    private static final String ADDED = "added";
+    private static final String DATE = "date";
+    private static final String WAITING = "waiting";
+
+    /** Values by what they are, the table or input that they belong to, and the name that they have there. */
+    private final Map<String, Map<String, Map<String, String>>> values = new LinkedHashMap<>();
+
+    private Known() {}
+
+    /** Reads it; nothing where nothing was ever loaded. */
+    public static Known of(Warehouse warehouse) {
+        Known known = new Known();
+        if (Books.stand(warehouse)) {
+            warehouse.query(
+                    sql(warehouse),
+                    row -> known.values
+                            .computeIfAbsent(String.valueOf(row.text(1)), kind -> new LinkedHashMap<>())
+                            .computeIfAbsent(String.valueOf(row.text(2)), owner -> new LinkedHashMap<>())
+                            .put(String.valueOf(row.text(3)), String.valueOf(row.text(4))),
+                    LoadStatus.DONE.word());
+        }
+        return known;
+    }
+
+    private static String sql(Warehouse warehouse) {
+        return """
+                select '%s', table_name, input, mark from %s
+                union all
+                select '%s', input, column_name, type from %s
+                union all
+                select '%s', table_name, column_name, cast(min(load) as varchar) from %s group by table_name, column_name
+                union all
+                select '%s', table_name, input, cast(count(*) as varchar) from %s group by table_name, input
+                union all
+                select '%s', t.table_name, '', max(l.load_date)
+                from %s as l join %s as t on t.load = l.load
+                where t.status = ?
+                group by t.table_name""".formatted(
+                        MARK,
+                        book(warehouse, BookTable.MARKS),
+                        TYPE,
+                        book(warehouse, BookTable.STAGED_TYPES),
+                        ADDED,
+                        book(warehouse, BookTable.ADDED_COLUMNS),
+                        WAITING,
+                        book(warehouse, BookTable.WAITING_ROWS),
+                        DATE,
+                        book(warehouse, BookTable.LOADS),
+                        book(warehouse, BookTable.TABLE_LOADS));
+    }
+
+    private static String book(Warehouse warehouse, BookTable table) {
+        return warehouse.book(table.tableName());
+    }
+
+    private Map<String, String> of(String kind, String owner) {
+        return values.getOrDefault(kind, Map.of()).getOrDefault(owner, Map.of());
+    }
+
+    /** The greatest values of running columns that a table has loaded, by input. */
+    public Map<String, String> marks(String table) {
+        return of(MARK, table);
+    }
+
+    /** The types that earlier deliveries of an input decided, by column. */
+    public Map<String, SqlType> decidedTypes(String input) {
+        Map<String, SqlType> types = new LinkedHashMap<>();
+        of(TYPE, input).forEach((column, type) -> SqlType.parse(type).ifPresent(known -> types.put(column, known)));
+        return types;
+    }
+
+    /** Columns that were added to a table in which rows stood, each with the load before which they were not there. */
+    public Map<String, Long> addedColumns(String table) {
+        Map<String, Long> added = new LinkedHashMap<>();
+        of(ADDED, table).forEach((column, load) -> added.put(column, Long.valueOf(load)));
+        return added;
+    }
+
+    /** The newest load date with which a table was loaded. */
+    public Optional<String> newestDate(String table) {
+        return Optional.ofNullable(of(DATE, table).get(""));
+    }
+
+    /** Whether rows of an input wait for somebody. */
+    public boolean anyWaiting(String table, String input) {
+        return of(WAITING, table).containsKey(input);
+    }
+}
