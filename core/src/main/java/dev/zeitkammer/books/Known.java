@@ -1,5 +1,6 @@
 package dev.zeitkammer.books;
 
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.LinkedHashMap;
@@ -39,30 +40,31 @@ public final class Known {
     }
 
     private static String sql(Warehouse warehouse) {
-        return """
-                select '%s', table_name, input, mark from %s
+        return Sql.of("""
+                select '${mark}', table_name, input, mark from ${marks}
                 union all
-                select '%s', input, column_name, type from %s
+                select '${type}', input, column_name, type from ${staged_types}
                 union all
-                select '%s', table_name, column_name, cast(min(load) as varchar) from %s group by table_name, column_name
+                select '${added}', table_name, column_name, cast(min(load) as varchar) from ${added_columns} group by table_name, column_name
                 union all
-                select '%s', table_name, input, cast(count(*) as varchar) from %s group by table_name, input
+                select '${waiting}', table_name, input, cast(count(*) as varchar) from ${waiting_rows} group by table_name, input
                 union all
-                select '%s', t.table_name, '', max(l.load_date)
-                from %s as l join %s as t on t.load = l.load
+                select '${date}', t.table_name, '', max(l.load_date)
+                from ${loads} as l join ${table_loads} as t on t.load = l.load
                 where t.status = ?
-                group by t.table_name""".formatted(
-                        MARK,
-                        book(warehouse, BookTable.MARKS),
-                        TYPE,
-                        book(warehouse, BookTable.STAGED_TYPES),
-                        ADDED,
-                        book(warehouse, BookTable.ADDED_COLUMNS),
-                        WAITING,
-                        book(warehouse, BookTable.WAITING_ROWS),
-                        DATE,
-                        book(warehouse, BookTable.LOADS),
-                        book(warehouse, BookTable.TABLE_LOADS));
+                group by t.table_name""")
+                .with("mark", MARK)
+                .with("marks", book(warehouse, BookTable.MARKS))
+                .with("type", TYPE)
+                .with("staged_types", book(warehouse, BookTable.STAGED_TYPES))
+                .with("added", ADDED)
+                .with("added_columns", book(warehouse, BookTable.ADDED_COLUMNS))
+                .with("waiting", WAITING)
+                .with("waiting_rows", book(warehouse, BookTable.WAITING_ROWS))
+                .with("date", DATE)
+                .with("loads", book(warehouse, BookTable.LOADS))
+                .with("table_loads", book(warehouse, BookTable.TABLE_LOADS))
+                .text();
     }
 
     private static String book(Warehouse warehouse, BookTable table) {

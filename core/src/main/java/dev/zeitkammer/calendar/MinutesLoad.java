@@ -6,6 +6,7 @@ import dev.zeitkammer.dimension.ComputedMembers;
 import dev.zeitkammer.dimension.DimensionColumn;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.List;
@@ -39,19 +40,20 @@ public final class MinutesLoad extends ComputedMembers {
         String hour = dialect.part("hour", "minute");
         String minute = dialect.part("minute", "minute");
         String hourText = "lpad(cast(" + hour + " as varchar), 2, '0')";
-        return """
-                select cast(%1$s * 100 + %2$s as bigint) as zk_key, minute, %1$s as hour_of_day, %2$s as minute_of_hour,
-                  %1$s * 60 + %2$s as minute_of_day,
-                  %3$s as quarter_of_hour,
-                  %4$s || ':' || lpad(cast(%2$s as varchar), 2, '0') as minute_label,
-                  %4$s || ':00 – ' || %4$s || ':59' as hour_label,
-                  %1$s < %5$d as is_before_noon
-                from (%6$s) as minutes""".formatted(
-                        hour,
-                        minute,
-                        dialect.cast("floor(" + minute + " / 15.0) + 1", SqlType.INTEGER),
-                        hourText,
-                        NOON,
-                        dialect.minutes());
+        return Sql.of("""
+                select cast(${hour} * 100 + ${minute} as bigint) as zk_key, minute, ${hour} as hour_of_day, ${minute} as minute_of_hour,
+                  ${hour} * 60 + ${minute} as minute_of_day,
+                  ${quarter} as quarter_of_hour,
+                  ${hour_text} || ':' || lpad(cast(${minute} as varchar), 2, '0') as minute_label,
+                  ${hour_text} || ':00 – ' || ${hour_text} || ':59' as hour_label,
+                  ${hour} < ${noon} as is_before_noon
+                from (${minutes}) as minutes""")
+                .with("hour", hour)
+                .with("minute", minute)
+                .with("quarter", dialect.cast("floor(" + minute + " / 15.0) + 1", SqlType.INTEGER))
+                .with("hour_text", hourText)
+                .with("noon", NOON)
+                .with("minutes", dialect.minutes())
+                .text();
     }
 }

@@ -5,6 +5,7 @@ import static dev.zeitkammer.step.Sieve.DELIVERY;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
@@ -33,15 +34,16 @@ final class AbsentMembers {
 
     List<Step> steps() {
         String columns = dialect.columns(table.keys());
-        String insert = """
-                (zk_row, zk_effective, zk_deletes, %s)
-                select -row_number() over (order by %s), %s, true, %s
-                %s""".formatted(
-                        columns,
-                        own("c", Role.SURROGATE),
-                        new Moments(table, dialect).literal(stamp.date()),
-                        dialect.list(table.keys(), key -> dialect.column("c", key)),
-                        absent());
+        String insert = Sql.of("""
+                (zk_row, zk_effective, zk_deletes, ${columns})
+                select -row_number() over (order by ${c_surrogate}), ${load_date}, true, ${own_keys}
+                ${absent}""")
+                .with("columns", columns)
+                .with("c_surrogate", own("c", Role.SURROGATE))
+                .with("load_date", new Moments(table, dialect).literal(stamp.date()))
+                .with("own_keys", dialect.list(table.keys(), key -> dialect.column("c", key)))
+                .with("absent", absent())
+                .text();
         return List.of(
                 new Step.Guard(
                                 Step.caption(

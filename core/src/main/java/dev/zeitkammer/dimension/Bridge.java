@@ -7,6 +7,7 @@ import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
@@ -104,29 +105,25 @@ final class Bridge {
         String name = table.keys().stream()
                 .map(key -> "cast(" + dialect.column("t", key) + " as varchar)")
                 .collect(Collectors.joining(" || ', ' || "));
-        return """
-                select %s as zk_key, coalesce(%s, %s) as zk_current, %s as zk_parent, %s as zk_is_current, %s as zk_name
-                from %s as t
-                left join %s as m on %s and %s
-                left join %s as p on %s = t.%s and %s >= 0
-                left join %s as c on %s and %s""".formatted(
-                        key("t"),
-                        key("m"),
-                        key("t"),
-                        key("c"),
-                        isCurrent("t"),
-                        name,
-                        target,
-                        target,
-                        dialect.allEqual(table.keys(), "m", "t"),
-                        isCurrent("m"),
-                        target,
-                        key("p"),
-                        parentKey,
-                        key("p"),
-                        target,
-                        dialect.allEqual(table.keys(), "c", "p"),
-                        isCurrent("c"));
+        return Sql.of("""
+                select ${t_key} as zk_key, coalesce(${m_key}, ${t_key}) as zk_current, ${c_key} as zk_parent, ${t_is_current} as zk_is_current, ${name} as zk_name
+                from ${target} as t
+                left join ${target} as m on ${m_is_t} and ${m_is_current}
+                left join ${target} as p on ${p_key} = t.${parent_key} and ${p_key} >= 0
+                left join ${target} as c on ${c_is_p} and ${c_is_current}""")
+                .with("t_key", key("t"))
+                .with("m_key", key("m"))
+                .with("c_key", key("c"))
+                .with("t_is_current", isCurrent("t"))
+                .with("name", name)
+                .with("target", target)
+                .with("m_is_t", dialect.allEqual(table.keys(), "m", "t"))
+                .with("m_is_current", isCurrent("m"))
+                .with("p_key", key("p"))
+                .with("parent_key", parentKey)
+                .with("c_is_p", dialect.allEqual(table.keys(), "c", "p"))
+                .with("c_is_current", isCurrent("c"))
+                .text();
     }
 
     /** Members from which one climbs back to themselves; pairs are met once only, so that the climb ends. */

@@ -6,6 +6,7 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
@@ -86,27 +87,27 @@ public abstract class ComputedMembers implements TableLoad {
         String surrogate = table.name(DimensionColumn.Role.SURROGATE);
         String differs = dialect.anyDiffers(
                 table.attributes().stream().map(DimensionColumn::name).toList(), "m", "t");
-        String sql = """
+        String sql = Sql.of("""
                 select members
                 from (
                   select count(*) as members,
-                    count(case when %s is null or %s then 1 end) as different,
-                    (select count(*) from %s where %s in (%d, %d)) as reserved
+                    count(case when ${t_surrogate} is null or ${differs} then 1 end) as different,
+                    (select count(*) from ${target} where ${surrogate} in (${unknown}, ${not_applicable})) as reserved
                   from (
-                %s
+                    ${members}
                   ) as m
-                  left join %s as t on %s
+                  left join ${target} as t on ${m_is_t}
                 ) as compared
-                where different = 0 and reserved = 2""".formatted(
-                        dialect.column("t", surrogate),
-                        differs,
-                        target,
-                        dialect.quote(surrogate),
-                        conventions.unknown(),
-                        conventions.notApplicable(),
-                        SqlText.indented(members(), 4),
-                        target,
-                        dialect.allEqual(table.keys(), "m", "t"));
+                where different = 0 and reserved = 2""")
+                .with("t_surrogate", dialect.column("t", surrogate))
+                .with("differs", differs)
+                .with("target", target)
+                .with("surrogate", dialect.quote(surrogate))
+                .with("unknown", conventions.unknown())
+                .with("not_applicable", conventions.notApplicable())
+                .with("members", members())
+                .with("m_is_t", dialect.allEqual(table.keys(), "m", "t"))
+                .text();
         return new Complete(
                 Step.caption("complete", "Where every member stands as it is computed, there is nothing else to do."),
                 sql,

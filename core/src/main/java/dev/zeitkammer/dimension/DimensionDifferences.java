@@ -2,6 +2,7 @@ package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.step.Differences;
 import java.util.List;
@@ -52,18 +53,20 @@ final class DimensionDifferences {
                 ? " and (" + dialect.column("o", table.name(Role.IS_CURRENT)) + " or "
                         + dialect.anyDiffers(table.names(Role.TYPE_2), "o", "c") + ")"
                 : "";
-        return """
-                select %s as zk_member, 'in place' as zk_causes, %s
-                from %s as c
-                join %s as o on o.%s = c.%s
-                where c.zk_change in ('overwrite', 'update')%s""".formatted(
-                        member("c"),
-                        values(index -> shown(attributes.get(index), "o"), index -> shown(attributes.get(index), "c")),
-                        Scratch.CHANGES,
-                        target,
-                        key,
-                        key,
-                        current);
+        return Sql.of("""
+                select ${c_member} as zk_member, 'in place' as zk_causes, ${old_and_new}
+                from ${changes} as c
+                join ${target} as o on o.${key} = c.${key}
+                where c.zk_change in ('overwrite', 'update')${current}""")
+                .with(Scratch.CHANGES)
+                .with("c_member", member("c"))
+                .with(
+                        "old_and_new",
+                        values(index -> shown(attributes.get(index), "o"), index -> shown(attributes.get(index), "c")))
+                .with("target", target)
+                .with("key", key)
+                .with("current", current)
+                .text();
     }
 
     /** Every version of the members that get a new one, as it will be, beside the version before it. */
@@ -76,34 +79,31 @@ final class DimensionDifferences {
                 .mapToObj(
                         index -> "lag(" + shown(attributes.get(index), "versions") + ") over member as zk_lag_" + index)
                 .collect(Collectors.joining(", "));
-        return """
-                select %s, 'new version', %s
+        return Sql.of("""
+                select ${v_member}, 'new version', ${old_and_new}
                 from (
-                  select *, row_number() over member as zk_place%s
+                  select *, row_number() over member as zk_place${lagged}
                   from (
-                    select %s, zk_change from %s as c where zk_change in ('insert', 'overwrite', 'update')
+                    select ${column_names}, zk_change from ${changes} as c where zk_change in ('insert', 'overwrite', 'update')
                     union all
-                    select %s, 'none' from %s as t
-                    where not exists (select 1 from %s as c where c.%s = t.%s and c.zk_change in ('insert', 'overwrite', 'update'))
-                      and exists (select 1 from %s as c where %s and c.zk_change = 'insert')
+                    select ${column_names}, 'none' from ${target} as t
+                    where not exists (select 1 from ${changes} as c where c.${key} = t.${key} and c.zk_change in ('insert', 'overwrite', 'update'))
+                      and exists (select 1 from ${changes} as c where ${c_is_t} and c.zk_change = 'insert')
                   ) as versions
-                  window member as (partition by %s order by %s)
+                  window member as (partition by ${key_names} order by ${from})
                 ) as v
-                where v.zk_change = 'insert' and v.zk_place > 1""".formatted(
-                        member("v"),
-                        values(index -> "v.zk_lag_" + index, index -> shown(attributes.get(index), "v")),
-                        lagged.isEmpty() ? "" : ", " + lagged,
-                        dialect.columns(columns),
-                        Scratch.CHANGES,
-                        dialect.columns(columns),
-                        target,
-                        Scratch.CHANGES,
-                        key,
-                        key,
-                        Scratch.CHANGES,
-                        dialect.allEqual(table.keys(), "c", "t"),
-                        dialect.columns(table.keys()),
-                        from);
+                where v.zk_change = 'insert' and v.zk_place > 1""")
+                .with(Scratch.CHANGES)
+                .with("v_member", member("v"))
+                .with("old_and_new", values(index -> "v.zk_lag_" + index, index -> shown(attributes.get(index), "v")))
+                .with("lagged", lagged.isEmpty() ? "" : ", " + lagged)
+                .with("column_names", dialect.columns(columns))
+                .with("target", target)
+                .with("key", key)
+                .with("c_is_t", dialect.allEqual(table.keys(), "c", "t"))
+                .with("key_names", dialect.columns(table.keys()))
+                .with("from", from)
+                .text();
     }
 
     private String values(IntFunction<String> before, IntFunction<String> after) {

@@ -10,6 +10,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Differences;
@@ -164,14 +165,18 @@ final class DimensionSteps {
 
     private String superseded() {
         String keys = dialect.columns(table.keys());
-        return """
-                select zk_row, %s, cast(null as varchar), cast(null as varchar), cast(null as varchar)
+        return Sql.of("""
+                select zk_row, ${unchanged}, cast(null as varchar), cast(null as varchar), cast(null as varchar)
                 from (
-                  select zk_row, row_number() over (partition by %s order by zk_effective desc, zk_deletes desc) as zk_nth
-                  from %s as d
-                  join %s as c using (%s)
+                  select zk_row, row_number() over (partition by ${keys} order by zk_effective desc, zk_deletes desc) as zk_nth
+                  from ${rows} as d
+                  join ${crowded} as c using (${keys})
                 ) as numbered
-                where zk_nth > 1""".formatted(Outcome.UNCHANGED.sql(), keys, ROWS, CROWDED, keys);
+                where zk_nth > 1""")
+                .with(ROWS, CROWDED)
+                .with("unchanged", Outcome.UNCHANGED.sql())
+                .with("keys", keys)
+                .text();
     }
 
     private String isPlaceholder() {
@@ -228,21 +233,21 @@ final class DimensionSteps {
         if (table.hasHistory()) {
             images.with(Role.VERSION, current(Role.VERSION) + " + 1");
         }
-        return """
+        return Sql.of("""
                 select 'insert' as zk_change, m.zk_row,
-                  %s
-                from %s as m
-                join %s as k on k.zk_row = m.zk_row
-                join %s as r on r.zk_row = m.zk_row
-                join %s as c on %s = m.zk_key
-                where m.zk_outcome = %s""".formatted(
-                        images.selectList(),
-                        MATCH,
-                        KEYS,
-                        lookedUp.rows(),
-                        lookedUp.standing(),
-                        current(Role.SURROGATE),
-                        Outcome.VERSIONED.sql());
+                  ${image}
+                from ${match} as m
+                join ${keys} as k on k.zk_row = m.zk_row
+                join ${delivered} as r on r.zk_row = m.zk_row
+                join ${standing} as c on ${surrogate} = m.zk_key
+                where m.zk_outcome = ${versioned}""")
+                .with(MATCH, KEYS)
+                .with("image", images.selectList())
+                .with("delivered", lookedUp.rows())
+                .with("standing", lookedUp.standing())
+                .with("surrogate", current(Role.SURROGATE))
+                .with("versioned", Outcome.VERSIONED.sql())
+                .text();
     }
 
     private String updates() {
@@ -283,29 +288,29 @@ final class DimensionSteps {
         if (table.hasHistory() && table.hasEffective()) {
             images.with(Role.LAST_STATED, when(Outcome.VERSIONED, current(Role.LAST_STATED), "r.zk_effective"));
         }
-        return """
+        return Sql.of("""
                 select case
-                    when m.zk_outcome = %s then 'restate'
-                    when m.zk_outcome = %s then 'overwrite'
-                    when m.zk_outcome = %s and not m.zk_overwrites then 'close'
+                    when m.zk_outcome = ${unchanged} then 'restate'
+                    when m.zk_outcome = ${overwritten} then 'overwrite'
+                    when m.zk_outcome = ${versioned} and not m.zk_overwrites then 'close'
                     else 'update'
                   end, m.zk_row,
-                  %s
-                from %s as m
-                join %s as r on r.zk_row = m.zk_row
-                join %s as c on %s = m.zk_key
-                where m.zk_outcome not in (%s, %s) and not (r.zk_deletes and m.zk_outcome = %s)""".formatted(
-                        Outcome.UNCHANGED.sql(),
-                        Outcome.OVERWRITTEN.sql(),
-                        Outcome.VERSIONED.sql(),
-                        images.selectList(),
-                        MATCH,
-                        lookedUp.rows(),
-                        lookedUp.standing(),
-                        current(Role.SURROGATE),
-                        Comparison.RETOLD,
-                        Outcome.NEW.sql(),
-                        Outcome.UNCHANGED.sql());
+                  ${image}
+                from ${match} as m
+                join ${delivered} as r on r.zk_row = m.zk_row
+                join ${standing} as c on ${surrogate} = m.zk_key
+                where m.zk_outcome not in (${rebuilt}, ${new}) and not (r.zk_deletes and m.zk_outcome = ${unchanged})""")
+                .with(MATCH)
+                .with("unchanged", Outcome.UNCHANGED.sql())
+                .with("overwritten", Outcome.OVERWRITTEN.sql())
+                .with("versioned", Outcome.VERSIONED.sql())
+                .with("image", images.selectList())
+                .with("delivered", lookedUp.rows())
+                .with("standing", lookedUp.standing())
+                .with("surrogate", current(Role.SURROGATE))
+                .with("rebuilt", Comparison.RETOLD)
+                .with("new", Outcome.NEW.sql())
+                .text();
     }
 
     private String when(Outcome outcome, String then, String otherwise) {
@@ -317,25 +322,25 @@ final class DimensionSteps {
         if (table.definition().overwritesCurrentOnly()) {
             images.from(Role.TYPE_1, "v");
         }
-        return """
+        return Sql.of("""
                 select 'overwrite', cast(null as bigint),
-                  %s
-                from %s as m
-                join %s as r on r.zk_row = m.zk_row
-                join %s as c on %s = m.zk_key
-                join %s as v on %s
-                where m.zk_overwrites and m.zk_outcome <> %s
-                  and not %s
-                  and %s""".formatted(
-                        images.selectList(),
-                        MATCH,
-                        lookedUp.rows(),
-                        lookedUp.standing(),
-                        current(Role.SURROGATE),
-                        lookedUp.standing(),
-                        dialect.allEqual(table.keys(), "r", "v"),
-                        Comparison.RETOLD,
-                        dialect.column("v", table.name(Role.IS_CURRENT)),
-                        dialect.anyDiffers(everywhere(), "r", "v"));
+                  ${image}
+                from ${match} as m
+                join ${delivered} as r on r.zk_row = m.zk_row
+                join ${standing} as c on ${surrogate} = m.zk_key
+                join ${standing} as v on ${r_is_v}
+                where m.zk_overwrites and m.zk_outcome <> ${rebuilt}
+                  and not ${v_is_current}
+                  and ${differs}""")
+                .with(MATCH)
+                .with("image", images.selectList())
+                .with("delivered", lookedUp.rows())
+                .with("standing", lookedUp.standing())
+                .with("surrogate", current(Role.SURROGATE))
+                .with("r_is_v", dialect.allEqual(table.keys(), "r", "v"))
+                .with("rebuilt", Comparison.RETOLD)
+                .with("v_is_current", dialect.column("v", table.name(Role.IS_CURRENT)))
+                .with("differs", dialect.anyDiffers(everywhere(), "r", "v"))
+                .text();
     }
 }

@@ -18,6 +18,7 @@ import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Sieve;
 import dev.zeitkammer.step.Stamp;
@@ -209,26 +210,21 @@ final class HistorySteps {
      */
     private String sources() {
         String key = dialect.quote(table.name(Role.SURROGATE));
-        String sources = """
-                from %s as v
-                join %s as m on m.zk_member = v.zk_member
-                join %s as k on k.zk_member = v.zk_member
-                left join %s as f on f.zk_row = m.zk_first_row
-                left join %s as r on r.zk_row = v.zk_row
-                left join %s as s on s.%s = v.zk_source
-                left join %s as c on c.%s = m.zk_current
-                left join %s as o on o.%s = v.zk_key""".formatted(
-                        VERSIONS,
-                        MEMBERS,
-                        SHARED,
-                        lookedUp.rows(),
-                        lookedUp.rows(),
-                        lookedUp.stored(),
-                        key,
-                        lookedUp.stored(),
-                        key,
-                        lookedUp.standing(),
-                        key);
+        String sources = Sql.of("""
+                from ${versions} as v
+                join ${members} as m on m.zk_member = v.zk_member
+                join ${shared} as k on k.zk_member = v.zk_member
+                left join ${delivered} as f on f.zk_row = m.zk_first_row
+                left join ${delivered} as r on r.zk_row = v.zk_row
+                left join ${stored} as s on s.${key} = v.zk_source
+                left join ${stored} as c on c.${key} = m.zk_current
+                left join ${standing} as o on o.${key} = v.zk_key""")
+                .with(VERSIONS, MEMBERS, SHARED)
+                .with("delivered", lookedUp.rows())
+                .with("stored", lookedUp.stored())
+                .with("key", key)
+                .with("standing", lookedUp.standing())
+                .text();
         return ownValues.any() ? sources + """
 
                         left join %s as u on u.zk_row = v.zk_supplier
@@ -240,7 +236,14 @@ final class HistorySteps {
                 .with(Role.SURROGATE, newKeys.ofRetold())
                 .from(Role.KEY, "m")
                 .withEach(Role.TYPE_0, column -> first(column, "c"));
-        return "select 'insert', v.zk_row,\n  " + images.selectList() + "\n" + sources() + "\nwhere v.zk_key is null";
+        return Sql.of("""
+                select 'insert', v.zk_row,
+                  ${image}
+                ${sources}
+                where v.zk_key is null""")
+                .with("image", images.selectList())
+                .with("sources", sources())
+                .text();
     }
 
     /** Type 0: the first value, which a version under an alias has; of a new member, that of its earliest row. */
@@ -257,22 +260,29 @@ final class HistorySteps {
                         + dialect.anyDiffers(table.names(Role.TYPE_3, Role.PREVIOUS), "k", "o") + ")"
                 : "(m.zk_supplies and "
                         + dialect.anyDiffers(table.names(Role.TYPE_1, Role.TYPE_3, Role.PREVIOUS), "k", "o") + ")";
-        String changed = """
-                (%s <> v.zk_from or %s <> v.zk_version or %s <> (v.zk_next is null) or %s <> v.zk_is_deleted or %s
+        String changed = Sql.of("""
+                (${o_valid_from} <> v.zk_from or ${o_version} <> v.zk_version or ${o_is_current} <> (v.zk_next is null) or ${o_is_deleted} <> v.zk_is_deleted or ${ends_elsewhere}
                     or m.zk_placeholder is not null
-                    or (v.zk_row is not null and %s)
-                    or %s)""".formatted(
-                        columns.own("o", Role.VALID_FROM),
-                        columns.own("o", Role.VERSION),
-                        columns.own("o", Role.IS_CURRENT),
-                        columns.own("o", Role.IS_DELETED),
-                        dialect.differs(columns.own("o", Role.VALID_TO), validTo()),
-                        dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "o"),
-                        overwritten);
-        return "select case when " + changed + " then 'update' else 'restate' end, v.zk_row,\n  " + images.selectList()
-                + "\n"
-                + sources() + "\nwhere v.zk_key is not null and (" + changed + " or "
-                + columns.stated("o") + " <> v.zk_stated)";
+                    or (v.zk_row is not null and ${states_otherwise})
+                    or ${overwritten})""")
+                .with("o_valid_from", columns.own("o", Role.VALID_FROM))
+                .with("o_version", columns.own("o", Role.VERSION))
+                .with("o_is_current", columns.own("o", Role.IS_CURRENT))
+                .with("o_is_deleted", columns.own("o", Role.IS_DELETED))
+                .with("ends_elsewhere", dialect.differs(columns.own("o", Role.VALID_TO), validTo()))
+                .with("states_otherwise", dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "o"))
+                .with("overwritten", overwritten)
+                .text();
+        return Sql.of("""
+                select case when ${changed} then 'update' else 'restate' end, v.zk_row,
+                  ${image}
+                ${sources}
+                where v.zk_key is not null and (${changed} or ${o_stated} <> v.zk_stated)""")
+                .with("changed", changed)
+                .with("image", images.selectList())
+                .with("sources", sources())
+                .with("o_stated", columns.stated("o"))
+                .text();
     }
 
     /** A query of the outcomes of the rows that went this way, without those that changed nothing. */

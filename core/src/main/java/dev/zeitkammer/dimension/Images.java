@@ -68,6 +68,6 @@ final class Images {
     String selectList() {
         return table.columns().stream()
                 .map(column -> byRole.get(column.role()).apply(column) + " as " + dialect.quote(column.name()))
-                .collect(Collectors.joining(",\n  "));
+                .collect(Collectors.joining(",\n"));
     }
 }

@@ -8,6 +8,7 @@ import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.step.Step;
 import java.util.Locale;
 import java.util.Optional;
@@ -66,27 +67,27 @@ final class LateRows {
     }
 
     private String lateChanges() {
-        return """
-                from %s as r
-                join %s as c on %s and %s
-                where r.zk_effective < %s
+        return Sql.of("""
+                from ${rows} as r
+                join ${target} as c on ${r_is_c} and ${c_is_current}
+                where r.zk_effective < ${c_latest}
                   and r.zk_deletes = exists (
-                    select 1 from %s as v
-                    where %s
-                      and %s <= r.zk_effective
-                      and ((%s and not %s) or r.zk_effective < %s)
-                      and (r.zk_deletes or not %s))""".formatted(
-                        ROWS,
-                        target,
-                        dialect.allEqual(table.keys(), "r", "c"),
-                        columns.own("c", Role.IS_CURRENT),
-                        columns.latest("c"),
-                        target,
-                        dialect.allEqual(table.keys(), "v", "r"),
-                        columns.own("v", Role.VALID_FROM),
-                        columns.own("v", Role.IS_CURRENT),
-                        columns.own("v", Role.IS_DELETED),
-                        columns.ended("v"),
-                        dialect.anyDiffers(table.compared(Role.TYPE_2), "v", "r"));
+                    select 1 from ${target} as v
+                    where ${v_is_r}
+                      and ${v_valid_from} <= r.zk_effective
+                      and ((${v_is_current} and not ${v_is_deleted}) or r.zk_effective < ${v_ended})
+                      and (r.zk_deletes or not ${states_otherwise}))""")
+                .with(ROWS)
+                .with("target", target)
+                .with("r_is_c", dialect.allEqual(table.keys(), "r", "c"))
+                .with("c_is_current", columns.own("c", Role.IS_CURRENT))
+                .with("c_latest", columns.latest("c"))
+                .with("v_is_r", dialect.allEqual(table.keys(), "v", "r"))
+                .with("v_valid_from", columns.own("v", Role.VALID_FROM))
+                .with("v_is_current", columns.own("v", Role.IS_CURRENT))
+                .with("v_is_deleted", columns.own("v", Role.IS_DELETED))
+                .with("v_ended", columns.ended("v"))
+                .with("states_otherwise", dialect.anyDiffers(table.compared(Role.TYPE_2), "v", "r"))
+                .text();
     }
 }

@@ -12,6 +12,7 @@ import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.TableChange;
@@ -261,27 +262,32 @@ public final class MissingMembers implements MissingKeys {
         String named = IntStream.range(0, matches.size())
                 .mapToObj(position -> "d." + matches.get(position) + " as " + named(position))
                 .collect(Collectors.joining(", "));
-        return """
-                select %s, %d as zk_role, min(d.zk_row) as zk_row
-                from %s as d
-                join %s as r on r.zk_row = d.zk_row
-                where r.%s = %s and r.zk_aside is null
-                  and not exists (select 1 from %s as k where %s)
-                group by %s""".formatted(
-                named,
-                lookup.number(),
-                ROWS,
-                LookupSteps.HELD,
-                lookup.found(),
-                Found.UNMATCHED.sql(),
-                warehouse.table(made.dimension().table()),
-                sameMember(
-                                lookup,
-                                position -> dialect.column(
-                                        "k",
-                                        made.dimension().key().get(position).text()))
-                        + " and k." + own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'",
-                dialect.list(matches, match -> "d." + match));
+        return Sql.of("""
+                select ${named}, ${number} as zk_role, min(d.zk_row) as zk_row
+                from ${rows} as d
+                join ${held} as r on r.zk_row = d.zk_row
+                where r.${found} = ${unmatched} and r.zk_aside is null
+                  and not exists (select 1 from ${dimension} as k where ${is_the_member})
+                group by ${matches}""")
+                .with(ROWS, LookupSteps.HELD)
+                .with("named", named)
+                .with("number", lookup.number())
+                .with("found", lookup.found())
+                .with("unmatched", Found.UNMATCHED.sql())
+                .with("dimension", warehouse.table(made.dimension().table()))
+                .with(
+                        "is_the_member",
+                        sameMember(
+                                        lookup,
+                                        position -> dialect.column(
+                                                "k",
+                                                made.dimension()
+                                                        .key()
+                                                        .get(position)
+                                                        .text()))
+                                + " and k." + own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'")
+                .with("matches", dialect.list(matches, match -> "d." + match))
+                .text();
     }
 
     /** Whether a row, d, names the member whose business key stands in some columns. */

@@ -10,6 +10,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.step.Change;
@@ -91,25 +92,25 @@ final class NewAttributes {
         String notLate = table.hasHistory() && table.hasEffective()
                 ? " and r.zk_effective >= " + dialect.column("c", table.name(Role.LAST_STATED))
                 : "";
-        String filled = """
+        String filled = Sql.of("""
                 select *
                 from (
-                  select %s as zk_key, r.zk_row, %s,
-                    row_number() over (partition by %s order by r.zk_effective, r.zk_row) as zk_nth
-                  from %s as r
-                  join %s as c on %s%s
-                  where not r.zk_deletes%s and (%s)
+                  select ${key} as zk_key, r.zk_row, ${values},
+                    row_number() over (partition by ${key} order by r.zk_effective, r.zk_row) as zk_nth
+                  from ${rows} as r
+                  join ${target} as c on ${r_is_c}${current}
+                  where not r.zk_deletes${not_late} and (${any_filled})
                 ) as told
-                where zk_nth = 1""".formatted(
-                        key,
-                        dialect.list(columns, column -> dialect.column("r", column.name())),
-                        key,
-                        ROWS,
-                        target,
-                        dialect.allEqual(table.keys(), "r", "c"),
-                        current,
-                        notLate,
-                        columns.stream().map(this::fills).collect(Collectors.joining(" or ")));
+                where zk_nth = 1""")
+                .with(ROWS)
+                .with("key", key)
+                .with("values", dialect.list(columns, column -> dialect.column("r", column.name())))
+                .with("target", target)
+                .with("r_is_c", dialect.allEqual(table.keys(), "r", "c"))
+                .with("current", current)
+                .with("not_late", notLate)
+                .with("any_filled", columns.stream().map(this::fills).collect(Collectors.joining(" or ")))
+                .text();
         return List.of(
                 new Step.Keep(
                         Step.caption(
@@ -198,11 +199,16 @@ final class NewAttributes {
                     + ") then 1 end)\nfrom " + CHANGES;
         }
         String key = dialect.quote(table.name(Role.SURROGATE));
-        return """
-                select %s,
+        return Sql.of("""
+                select ${inserted},
                   (select count(*) from (
-                    select %s from %s where zk_change in (%s) union select zk_key from %s) as updated)
-                from %s""".formatted(inserted, key, CHANGES, Application.UPDATES, FILLED, CHANGES);
+                    select ${key} from ${changes} where zk_change in (${updates}) union select zk_key from ${filled}) as updated)
+                from ${changes}""")
+                .with(CHANGES, FILLED)
+                .with("inserted", inserted)
+                .with("key", key)
+                .with("updates", Application.UPDATES)
+                .text();
     }
 
     /** The rows filled, for telling differences: the member, and for each column the value now or null. */

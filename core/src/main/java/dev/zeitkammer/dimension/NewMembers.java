@@ -6,6 +6,7 @@ import static dev.zeitkammer.dimension.Scratch.MATCH;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.step.Change;
@@ -45,12 +46,17 @@ final class NewMembers {
                         .formatted(
                                 lookedUp.rows(), lookedUp.standing(), dialect.column("c", table.name(Role.SURROGATE)))
                 : "";
-        String sql = """
-                select m.zk_row, m.zk_outcome = %s as zk_is_member,
-                  %s as zk_new_key
-                from %s as m%s
-                where m.zk_outcome in (%s, %s)""".formatted(
-                Outcome.NEW.sql(), newKeys.ofMatched(), MATCH, rows, Outcome.NEW.sql(), Outcome.VERSIONED.sql());
+        String sql = Sql.of("""
+                select m.zk_row, m.zk_outcome = ${new} as zk_is_member,
+                  ${of_matched} as zk_new_key
+                from ${match} as m${joins}
+                where m.zk_outcome in (${new}, ${versioned})""")
+                .with(MATCH)
+                .with("new", Outcome.NEW.sql())
+                .with("of_matched", newKeys.ofMatched())
+                .with("joins", rows)
+                .with("versioned", Outcome.VERSIONED.sql())
+                .text();
         return new Step.Keep(
                 Step.caption("new keys", "The surrogate keys of new members and new versions."),
                 KEYS,

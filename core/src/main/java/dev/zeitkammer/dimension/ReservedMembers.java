@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.ReservedValues;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Change;
@@ -41,12 +42,17 @@ public final class ReservedMembers {
         ReservedValues given = table.definition().reserved();
         String rows = member(table.conventions().unknown(), UNKNOWN, given.unknown()) + "\n  union all\n"
                 + member(table.conventions().notApplicable(), NOT_APPLICABLE, given.notApplicable());
-        String query = """
-                select %s
+        String query = Sql.of("""
+                select ${columns}
                 from (
-                %s
+                ${members}
                 ) as r
-                where r.%s not in (select %s from %s where %s < 0)""".formatted(columns, rows, key, key, target, key);
+                where r.${key} not in (select ${key} from ${target} where ${key} < 0)""")
+                .with("columns", columns)
+                .with("members", rows)
+                .with("key", key)
+                .with("target", target)
+                .text();
         Flag missing = new Flag("(select count(*) from %s where %s in (%d, %d)) < 2"
                 .formatted(
                         target,

@@ -8,6 +8,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
@@ -66,28 +67,26 @@ final class SharedValues {
     }
 
     private String sequence() {
-        return """
+        return Sql.of("""
                 select *, row_number() over (partition by zk_member order by zk_place, zk_at) as zk_nth
                 from (
-                  select m.zk_member, 0 as zk_place, m.zk_latest as zk_at, %s
-                  from %s as m
-                  join %s as c on %s = m.zk_current
+                  select m.zk_member, 0 as zk_place, m.zk_latest as zk_at, ${standing_values}
+                  from ${members} as m
+                  join ${standing} as c on ${c_key} = m.zk_current
                   union all
-                  select m.zk_member, 1, %s, %s
-                  from %s as m
-                  join %s as r on %s
-                  where not r.zk_deletes and (m.zk_current is null or %s >= m.zk_latest)
-                ) as stated""".formatted(
-                        dialect.list(followed(), name -> dialect.column("c", name)),
-                        MEMBERS,
-                        lookedUp.standing(),
-                        key("c"),
-                        StatementQueries.AT,
-                        dialect.list(followed(), name -> dialect.column("r", name)),
-                        MEMBERS,
-                        ROWS,
-                        dialect.allEqual(table.keys(), "r", "m"),
-                        StatementQueries.AT);
+                  select m.zk_member, 1, ${at}, ${stated_values}
+                  from ${members} as m
+                  join ${rows} as r on ${r_is_m}
+                  where not r.zk_deletes and (m.zk_current is null or ${at} >= m.zk_latest)
+                ) as stated""")
+                .with(MEMBERS, ROWS)
+                .with("standing_values", dialect.list(followed(), name -> dialect.column("c", name)))
+                .with("standing", lookedUp.standing())
+                .with("c_key", key("c"))
+                .with("at", StatementQueries.AT)
+                .with("stated_values", dialect.list(followed(), name -> dialect.column("r", name)))
+                .with("r_is_m", dialect.allEqual(table.keys(), "r", "m"))
+                .text();
     }
 
     private String turns() {
@@ -133,21 +132,21 @@ final class SharedValues {
                         column.role() != Role.TYPE_1 || !table.definition().overwritesCurrentOnly())
                 .map(column -> dialect.differs(value(column), before(column)))
                 .collect(Collectors.joining(" or "));
-        return """
+        return Sql.of("""
                 select m.zk_member,
-                  m.zk_supplies and (%s) as zk_overwrites%s
-                from %s as m
-                left join %s as n on n.zk_row = m.zk_last_row
-                left join %s as f on f.zk_row = m.zk_first_row
-                left join %s as c on %s = m.zk_current%s""".formatted(
-                        overwrites.isEmpty() ? "false" : overwrites,
-                        values,
-                        MEMBERS,
-                        lookedUp.rows(),
-                        lookedUp.rows(),
-                        lookedUp.standing(),
-                        key("c"),
-                        turnJoins());
+                  m.zk_supplies and (${overwrites}) as zk_overwrites${values}
+                from ${members} as m
+                left join ${delivered} as n on n.zk_row = m.zk_last_row
+                left join ${delivered} as f on f.zk_row = m.zk_first_row
+                left join ${standing} as c on ${c_key} = m.zk_current${turn_joins}""")
+                .with(MEMBERS)
+                .with("overwrites", overwrites.isEmpty() ? "false" : overwrites)
+                .with("values", values)
+                .with("delivered", lookedUp.rows())
+                .with("standing", lookedUp.standing())
+                .with("c_key", key("c"))
+                .with("turn_joins", turnJoins())
+                .text();
     }
 
     private String turnJoins() {
@@ -156,10 +155,18 @@ final class SharedValues {
             joins.append("\nleft join ").append(TURNS).append(" as t on t.zk_member = m.zk_member");
         }
         for (int index = 0; index < stepwise.size(); index++) {
-            joins.append("\nleft join %s as p%d on p%d.zk_member = m.zk_member and p%d.zk_nth = t.%s - 1"
-                    .formatted(SEQUENCE, index, index, index, turn(index)));
-            joins.append("\nleft join %s as a%d on a%d.zk_member = m.zk_member and a%d.zk_nth = t.%s"
-                    .formatted(SEQUENCE, index, index, index, turn(index)));
+            joins.append(Sql.of(
+                            "\nleft join ${sequence} as p${index} on p${index}.zk_member = m.zk_member and p${index}.zk_nth = t.${turn} - 1")
+                    .with(SEQUENCE)
+                    .with("index", index)
+                    .with("turn", turn(index))
+                    .text());
+            joins.append(Sql.of(
+                            "\nleft join ${sequence} as a${index} on a${index}.zk_member = m.zk_member and a${index}.zk_nth = t.${turn}")
+                    .with(SEQUENCE)
+                    .with("index", index)
+                    .with("turn", turn(index))
+                    .text());
         }
         return joins.toString();
     }

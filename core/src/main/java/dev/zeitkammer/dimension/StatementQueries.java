@@ -11,6 +11,7 @@ import static dev.zeitkammer.step.Sieve.ROWS;
 import dev.zeitkammer.dimension.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.step.Stamp;
 import java.util.List;
 import java.util.stream.Collectors;
@@ -45,53 +46,45 @@ final class StatementQueries {
         String newest = table.definition().isDeliveredWhole()
                 ? "case when " + returning + " then " + moments.literal(stamp.date()) + " else a.zk_newest end"
                 : "a.zk_newest";
-        return """
+        return Sql.of("""
                 with told as (
-                  select r.zk_row, r.zk_effective, r.zk_deletes, %s,
-                    row_number() over (partition by %s, zk_deletes order by zk_effective) as zk_nth,
-                    row_number() over (partition by %s, zk_deletes order by zk_effective desc) as zk_nth_last
-                  from %s as r
-                  where exists (select 1 from %s as k where %s)
-                    or exists (select 1 from %s as m where m.zk_row = r.zk_row and m.zk_outcome = %s)
+                  select r.zk_row, r.zk_effective, r.zk_deletes, ${keys},
+                    row_number() over (partition by ${keys}, zk_deletes order by zk_effective) as zk_nth,
+                    row_number() over (partition by ${keys}, zk_deletes order by zk_effective desc) as zk_nth_last
+                  from ${rows} as r
+                  where exists (select 1 from ${crowded} as k where ${k_is_r})
+                    or exists (select 1 from ${match} as m where m.zk_row = r.zk_row and m.zk_outcome = ${rebuilt})
                 ), members as (
-                  select row_number() over (order by min(zk_row)) as zk_member, %s,
+                  select row_number() over (order by min(zk_row)) as zk_member, ${keys},
                     max(case when not zk_deletes and zk_nth = 1 then zk_row end) as zk_first_row,
                     max(case when not zk_deletes and zk_nth_last = 1 then zk_row end) as zk_last_row,
                     max(case when not zk_deletes then zk_effective end) as zk_newest
                   from told
-                  group by %s
+                  group by ${keys}
                 ), known as (
-                  select a.zk_member, %s, a.zk_first_row, a.zk_last_row, %s as zk_newest,
-                    case when not %s then %s end as zk_current,
-                    case when not %s then %s end as zk_latest,
-                    case when %s then %s end as zk_placeholder
+                  select a.zk_member, ${own_keys}, a.zk_first_row, a.zk_last_row, ${newest} as zk_newest,
+                    case when not ${is_placeholder} then ${c_surrogate} end as zk_current,
+                    case when not ${is_placeholder} then ${c_latest} end as zk_latest,
+                    case when ${is_placeholder} then ${c_surrogate} end as zk_placeholder
                   from members as a
-                  left join %s as c on %s and %s
+                  left join ${standing} as c on ${a_is_c} and ${c_is_current}
                 )
                 select a.*,
                   coalesce(a.zk_newest >= a.zk_latest, a.zk_last_row is not null) as zk_supplies
-                from known as a""".formatted(
-                        keys,
-                        keys,
-                        keys,
-                        ROWS,
-                        CROWDED,
-                        dialect.allEqual(table.keys(), "k", "r"),
-                        MATCH,
-                        Comparison.RETOLD,
-                        keys,
-                        keys,
-                        dialect.list(table.keys(), key -> dialect.column("a", key)),
-                        newest,
-                        isPlaceholder(),
-                        columns.own("c", Role.SURROGATE),
-                        isPlaceholder(),
-                        columns.latest("c"),
-                        isPlaceholder(),
-                        columns.own("c", Role.SURROGATE),
-                        standing,
-                        dialect.allEqual(table.keys(), "a", "c"),
-                        columns.own("c", Role.IS_CURRENT));
+                from known as a""")
+                .with(ROWS, CROWDED, MATCH)
+                .with("keys", keys)
+                .with("k_is_r", dialect.allEqual(table.keys(), "k", "r"))
+                .with("rebuilt", Comparison.RETOLD)
+                .with("own_keys", dialect.list(table.keys(), key -> dialect.column("a", key)))
+                .with("newest", newest)
+                .with("is_placeholder", isPlaceholder())
+                .with("c_surrogate", columns.own("c", Role.SURROGATE))
+                .with("c_latest", columns.latest("c"))
+                .with("standing", standing)
+                .with("a_is_c", dialect.allEqual(table.keys(), "a", "c"))
+                .with("c_is_current", columns.own("c", Role.IS_CURRENT))
+                .text();
     }
 
     private String isPlaceholder() {
@@ -108,58 +101,48 @@ final class StatementQueries {
         String ofMember = dialect.allEqual(table.keys(), "v", "m");
         String versions =
                 "from " + MEMBERS + " as m join " + standing + " as v on " + ofMember + " and m.zk_placeholder is null";
-        return """
+        return Sql.of("""
                 with stated as (
-                  select m.zk_member, %s as zk_at,
-                    'staged' as zk_kind, r.zk_row, cast(null as bigint) as zk_key%s
-                  from %s as m join %s as r on %s
+                  select m.zk_member, ${at} as zk_at,
+                    'staged' as zk_kind, r.zk_row, cast(null as bigint) as zk_key${of_row}
+                  from ${members} as m join ${rows} as r on ${r_is_m}
                   where not r.zk_deletes
                   union all
-                  select m.zk_member, %s, 'start', cast(null as bigint), %s%s
-                  %s
+                  select m.zk_member, ${v_valid_from}, 'start', cast(null as bigint), ${v_surrogate}${of_versions}
+                  ${versions}
                   union all
-                  select m.zk_member, %s, 'again', cast(null as bigint), %s%s
-                  %s
-                  where %s > %s
+                  select m.zk_member, ${v_stated}, 'again', cast(null as bigint), ${v_surrogate}${of_versions}
+                  ${versions}
+                  where ${v_stated} > ${v_valid_from}
                 )
                 select zk_member, zk_at, zk_kind, zk_row, zk_key,
-                  dense_rank() over (partition by zk_member order by %s) as zk_value
+                  dense_rank() over (partition by zk_member order by ${value}) as zk_value
                 from stated
                 union all
-                select m.zk_member, %s, 'ended', cast(null as bigint), %s, cast(null as bigint)
-                %s
-                where %s
+                select m.zk_member, ${v_ended}, 'ended', cast(null as bigint), ${v_surrogate}, cast(null as bigint)
+                ${versions}
+                where ${v_is_deleted}
                 union all
                 select m.zk_member,
                   case when exists (select 1 from stated as s where s.zk_member = m.zk_member and s.zk_at = r.zk_effective)
-                    then %s else r.zk_effective end,
+                    then ${next_moment} else r.zk_effective end,
                   'deleted', r.zk_row, cast(null as bigint), cast(null as bigint)
-                from %s as m join %s as r on %s
-                where r.zk_deletes""".formatted(
-                        AT,
-                        listed(versioned, "r"),
-                        MEMBERS,
-                        ROWS,
-                        dialect.allEqual(table.keys(), "r", "m"),
-                        columns.own("v", Role.VALID_FROM),
-                        columns.own("v", Role.SURROGATE),
-                        ofVersions,
-                        versions,
-                        columns.stated("v"),
-                        columns.own("v", Role.SURROGATE),
-                        ofVersions,
-                        versions,
-                        columns.stated("v"),
-                        columns.own("v", Role.VALID_FROM),
-                        versioned.isEmpty() ? "1" : dialect.columns(versioned),
-                        columns.ended("v"),
-                        columns.own("v", Role.SURROGATE),
-                        versions,
-                        columns.own("v", Role.IS_DELETED),
-                        moments.next("r.zk_effective"),
-                        MEMBERS,
-                        ROWS,
-                        dialect.allEqual(table.keys(), "r", "m"));
+                from ${members} as m join ${rows} as r on ${r_is_m}
+                where r.zk_deletes""")
+                .with(MEMBERS, ROWS)
+                .with("at", AT)
+                .with("of_row", listed(versioned, "r"))
+                .with("r_is_m", dialect.allEqual(table.keys(), "r", "m"))
+                .with("v_valid_from", columns.own("v", Role.VALID_FROM))
+                .with("v_surrogate", columns.own("v", Role.SURROGATE))
+                .with("of_versions", ofVersions)
+                .with("versions", versions)
+                .with("v_stated", columns.stated("v"))
+                .with("value", versioned.isEmpty() ? "1" : dialect.columns(versioned))
+                .with("v_ended", columns.ended("v"))
+                .with("v_is_deleted", columns.own("v", Role.IS_DELETED))
+                .with("next_moment", moments.next("r.zk_effective"))
+                .text();
     }
 
     private String listed(List<String> names, String alias) {

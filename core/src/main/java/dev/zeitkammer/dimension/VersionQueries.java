@@ -6,6 +6,7 @@ import static dev.zeitkammer.dimension.Scratch.MOMENTS;
 import static dev.zeitkammer.dimension.Scratch.SHARED;
 import static dev.zeitkammer.dimension.Scratch.TOLD;
 
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
 
 /** The queries that make versions of what was stated: the second half of {@link HistorySteps}. */
@@ -40,28 +41,28 @@ final class VersionQueries {
      * them, as long as no deletion before the row made it forgotten.
      */
     static String extended() {
-        return """
+        return Sql.of("""
                 with surrounded as (
-                %s
+                ${surrounded}
                 ), candidates as (
                   select n.zk_member, n.zk_key,
                     min(case when s.zk_kind is null or s.zk_kind = 'again' then s.zk_at end) as zk_stretch,
                     min(case when s.zk_kind = 'start' then s.zk_at end) as zk_shift
                   from surrounded as s
-                  join %s as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
+                  join ${moments} as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
                   where n.zk_kind = 'start' and n.zk_ended is null
                     and s.zk_value = n.zk_stood and s.zk_value is distinct from s.zk_held
                     and (s.zk_kind is null or s.zk_held = s.zk_stood)
-                    and not exists (select 1 from %s as f where f.zk_member = s.zk_member
+                    and not exists (select 1 from ${moments} as f where f.zk_member = s.zk_member
                       and f.zk_forgotten_by > s.zk_at and f.zk_at <= n.zk_at)
                   group by n.zk_member, n.zk_key
                 ), placed as (
                   select m.zk_member, m.zk_key, m.zk_at as zk_began, c.zk_stretch, c.zk_shift,
                     a.zk_key is not null as zk_stated_again,
                     row_number() over (partition by m.zk_member order by m.zk_at) as zk_place
-                  from %s as m
+                  from ${moments} as m
                   left join candidates as c on c.zk_member = m.zk_member and c.zk_key = m.zk_key
-                  left join %s as a on a.zk_member = m.zk_member and a.zk_key = m.zk_key and a.zk_kind = 'again'
+                  left join ${moments} as a on a.zk_member = m.zk_member and a.zk_key = m.zk_key and a.zk_kind = 'again'
                   where m.zk_kind = 'start'
                 ), reached as (
                   select *,
@@ -78,7 +79,10 @@ final class VersionQueries {
                 )
                 select zk_member, zk_key, zk_began, zk_begins, zk_stated_again
                 from begun
-                where zk_is_extended""".formatted(surrounded(STANDING), MOMENTS, MOMENTS, MOMENTS, MOMENTS);
+                where zk_is_extended""")
+                .with(MOMENTS)
+                .with("surrounded", surrounded(STANDING))
+                .text();
     }
 
     /**
@@ -86,7 +90,7 @@ final class VersionQueries {
      * a later one. A row inside a version that is stated again later, and says the same, is known already.
      */
     static String told() {
-        return """
+        return Sql.of("""
                 with settled as (
                   select m.zk_member, m.zk_at, m.zk_row, m.zk_ended, m.zk_deleted, m.zk_ends,
                     case when x.zk_key is null or not x.zk_stated_again or m.zk_row is not null then m.zk_value end as zk_value,
@@ -94,13 +98,13 @@ final class VersionQueries {
                     case when x.zk_key is null or not x.zk_stated_again then m.zk_key end as zk_key,
                     case when x.zk_key is null or not x.zk_stated_again then m.zk_stood end as zk_stood,
                     b.zk_key as zk_extends, x.zk_begins as zk_since
-                  from %s as m
-                  left join %s as x on x.zk_member = m.zk_member and x.zk_began = m.zk_at
-                  left join %s as b on b.zk_member = m.zk_member and b.zk_begins = m.zk_at
+                  from ${moments} as m
+                  left join ${extended} as x on x.zk_member = m.zk_member and x.zk_began = m.zk_at
+                  left join ${extended} as b on b.zk_member = m.zk_member and b.zk_begins = m.zk_at
                   where (x.zk_key is null or not x.zk_stated_again or m.zk_row is not null or m.zk_ends)
                     and (m.zk_value is not null or m.zk_ends)
                 ), surrounded as (
-                %s
+                ${surrounded}
                 ), judged as (
                   select s.*,
                     n.zk_kind = 'again' and n.zk_ended is null and n.zk_stood = s.zk_value as zk_returns,
@@ -117,38 +121,31 @@ final class VersionQueries {
                   case
                     when j.zk_row is null then null
                     when m.zk_current is null and j.zk_row = m.zk_first_row then
-                      case when m.zk_placeholder is null then %s else %s end
-                    when j.zk_extends is not null then %s
+                      case when m.zk_placeholder is null then ${new} else ${completed} end
+                    when j.zk_extends is not null then ${corrected}
                     when j.zk_stood is not null and j.zk_stood <> j.zk_value then
-                      case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then %s else %s end
+                      case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then ${versioned} else ${corrected} end
                     when j.zk_stood is null and j.zk_value is distinct from j.zk_held then
-                      case when j.zk_returns then %s when j.zk_held = 0 then %s else %s end
-                    when j.zk_row = m.zk_last_row and s.zk_overwrites then %s
-                    else %s
+                      case when j.zk_returns then ${corrected} when j.zk_held = 0 then ${returned} else ${versioned} end
+                    when j.zk_row = m.zk_last_row and s.zk_overwrites then ${overwritten}
+                    else ${unchanged}
                   end as zk_outcome,
-                  case when j.zk_deleted is null then null when j.zk_closes and j.zk_ended is null then %s else %s end
+                  case when j.zk_deleted is null then null when j.zk_closes and j.zk_ended is null then ${closed} else ${unchanged} end
                     as zk_deletion
                 from judged as j
-                join %s as m on m.zk_member = j.zk_member
-                join %s as s on s.zk_member = j.zk_member""".formatted(
-                        MOMENTS,
-                        EXTENDED,
-                        EXTENDED,
-                        surrounded("settled"),
-                        Outcome.NEW.sql(),
-                        Outcome.COMPLETED.sql(),
-                        Outcome.CORRECTED.sql(),
-                        Outcome.VERSIONED.sql(),
-                        Outcome.CORRECTED.sql(),
-                        Outcome.CORRECTED.sql(),
-                        Outcome.RETURNED.sql(),
-                        Outcome.VERSIONED.sql(),
-                        Outcome.OVERWRITTEN.sql(),
-                        Outcome.UNCHANGED.sql(),
-                        Outcome.CLOSED.sql(),
-                        Outcome.UNCHANGED.sql(),
-                        MEMBERS,
-                        SHARED);
+                join ${members} as m on m.zk_member = j.zk_member
+                join ${shared} as s on s.zk_member = j.zk_member""")
+                .with(MOMENTS, EXTENDED, MEMBERS, SHARED)
+                .with("surrounded", surrounded("settled"))
+                .with("new", Outcome.NEW.sql())
+                .with("completed", Outcome.COMPLETED.sql())
+                .with("corrected", Outcome.CORRECTED.sql())
+                .with("versioned", Outcome.VERSIONED.sql())
+                .with("returned", Outcome.RETURNED.sql())
+                .with("overwritten", Outcome.OVERWRITTEN.sql())
+                .with("unchanged", Outcome.UNCHANGED.sql())
+                .with("closed", Outcome.CLOSED.sql())
+                .text();
     }
 
     /**

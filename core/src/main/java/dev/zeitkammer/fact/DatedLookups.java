@@ -8,7 +8,7 @@ import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.SqlText;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSource;
@@ -52,21 +52,22 @@ public final class DatedLookups {
 
     private String misplaced(Dated dated) {
         LookupSql lookup = dated.lookup();
-        return """
+        return Sql.of("""
                 select t.zk_grain as grain, t.zk_old as stored_key, t.zk_key as valid_key
                 from (
-                  select d.zk_grain, d.zk_old, %s as zk_key, %s as zk_found
+                  select d.zk_grain, d.zk_old, ${key_expression} as zk_key, ${found_expression} as zk_found
                   from (
-                %s
+                    ${facts}
                   ) as d
-                  %s
+                  ${join}
                 ) as t
-                where t.zk_found <> %s and t.zk_key <> t.zk_old""".formatted(
-                        lookup.keyExpression(),
-                        lookup.foundExpression(),
-                        SqlText.indented(stored(dated, "true"), 4),
-                        lookup.join(),
-                        Found.UNMATCHED.sql());
+                where t.zk_found <> ${unmatched} and t.zk_key <> t.zk_old""")
+                .with("key_expression", lookup.keyExpression())
+                .with("found_expression", lookup.foundExpression())
+                .with("facts", stored(dated, "true"))
+                .with("join", lookup.join())
+                .with("unmatched", Found.UNMATCHED.sql())
+                .text();
     }
 
     /** A statement that gives the facts that are there the key of a lookup, where what it looks for is stored under its name. */
@@ -82,31 +83,31 @@ public final class DatedLookups {
             inputs.add(dialect.column("f", lookup.match().get(position).text()) + " as " + sql.match(position));
         }
         lookup.asOf().ifPresent(asOf -> inputs.add(dialect.column("f", asOf.text()) + " as " + sql.asOf()));
-        return Optional.of("""
-                update %s as t
-                set %s = r.zk_found_key
+        return Optional.of(Sql.of("""
+                update ${fact} as t
+                set ${key_name} = r.zk_found_key
                 from (
-                  select %s, %s as zk_found_key
+                  select ${found_grain}, ${stored_key} as zk_found_key
                   from (
-                    select d.*, %s as %s, %s as %s
-                    from (select %s, %s from %s as f) as d
-                    %s
+                    select d.*, ${key_expression} as ${key_column}, ${found_expression} as ${found_column}
+                    from (select ${grain}, ${inputs} from ${fact} as f) as d
+                    ${join}
                   ) as r
                 ) as r
-                where %s""".formatted(
-                        warehouse.table(table.definition().table()),
-                        dialect.quote(FactTable.keyName(lookup)),
-                        dialect.list(table.grainNames(), name -> dialect.column("r", name)),
-                        sql.stored("r"),
-                        sql.keyExpression(),
-                        sql.key(),
-                        sql.foundExpression(),
-                        sql.found(),
-                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
-                        String.join(", ", inputs),
-                        warehouse.table(table.definition().table()),
-                        sql.join(),
-                        dialect.allEqual(table.grainNames(), "t", "r")));
+                where ${same_grain}""")
+                .with("fact", warehouse.table(table.definition().table()))
+                .with("key_name", dialect.quote(FactTable.keyName(lookup)))
+                .with("found_grain", dialect.list(table.grainNames(), name -> dialect.column("r", name)))
+                .with("stored_key", sql.stored("r"))
+                .with("key_expression", sql.keyExpression())
+                .with("key_column", sql.key())
+                .with("found_expression", sql.foundExpression())
+                .with("found_column", sql.found())
+                .with("grain", dialect.list(table.grainNames(), name -> dialect.column("f", name)))
+                .with("inputs", String.join(", ", inputs))
+                .with("join", sql.join())
+                .with("same_grain", dialect.allEqual(table.grainNames(), "t", "r"))
+                .text());
     }
 
     /** Whether the facts store a staged column under its own name. */
@@ -181,23 +182,21 @@ public final class DatedLookups {
                     + dialect.column("c", role.dimension().keyColumn()) + " = "
                     + dialect.column("f", FactTable.keyName(role)) + " and c.day is not null";
         }
-        return """
-                select %s as zk_grain, %s as zk_old, %s, %s as %s
-                from %s as f
-                join %s as o on %s = %s and %s >= 0%s
-                where %s is not null and %s""".formatted(
-                        table.grainText(dialect, "f"),
-                        key(lookup),
-                        String.join(", ", columns),
-                        date,
-                        lookup.asOf(),
-                        warehouse.table(table.definition().table()),
-                        warehouse.table(lookup.lookup().dimension().table()),
-                        dialect.column("o", lookup.lookup().dimension().keyColumn()),
-                        key(lookup),
-                        key(lookup),
-                        calendar,
-                        date,
-                        condition);
+        return Sql.of("""
+                select ${grain_text} as zk_grain, ${key_name} as zk_old, ${natural_key}, ${date} as ${as_of}
+                from ${fact} as f
+                join ${dimension} as o on ${o_key} = ${key_name} and ${key_name} >= 0${calendar}
+                where ${date} is not null and ${condition}""")
+                .with("grain_text", table.grainText(dialect, "f"))
+                .with("key_name", key(lookup))
+                .with("natural_key", String.join(", ", columns))
+                .with("date", date)
+                .with("as_of", lookup.asOf())
+                .with("fact", warehouse.table(table.definition().table()))
+                .with("dimension", warehouse.table(lookup.lookup().dimension().table()))
+                .with("o_key", dialect.column("o", lookup.lookup().dimension().keyColumn()))
+                .with("calendar", calendar)
+                .with("condition", condition)
+                .text();
     }
 }

@@ -3,6 +3,7 @@ package dev.zeitkammer.fact;
 import static dev.zeitkammer.fact.FactSteps.CHANGES;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.step.Differences;
 import java.util.List;
 import java.util.stream.Collectors;
@@ -34,16 +35,17 @@ final class FactDifferences {
         String grain = table.grainNames().stream()
                 .map(name -> "cast(" + dialect.column("c", name) + " as varchar)")
                 .collect(Collectors.joining(" || ', ' || "));
-        String pairs = """
-                select %s as zk_member, 'in place' as zk_causes%s
-                from %s as c
-                join %s as f on %s
-                where c.zk_change = 'update'""".formatted(
-                        grain,
-                        values.isEmpty() ? "" : ", " + values,
-                        CHANGES,
-                        target,
-                        dialect.allEqual(table.grainNames(), "c", "f"));
+        String pairs = Sql.of("""
+                select ${grain} as zk_member, 'in place' as zk_causes${old_and_new}
+                from ${changes} as c
+                join ${target} as f on ${same_grain}
+                where c.zk_change = 'update'""")
+                .with(CHANGES)
+                .with("grain", grain)
+                .with("old_and_new", values.isEmpty() ? "" : ", " + values)
+                .with("target", target)
+                .with("same_grain", dialect.allEqual(table.grainNames(), "c", "f"))
+                .text();
         return new Differences(compared, pairs);
     }
 }

@@ -14,6 +14,7 @@ import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
@@ -255,24 +256,30 @@ final class FactSteps {
         String differs = table.definition().onRepeat() == OnRepeat.UPDATE
                 ? dialect.anyDiffers(table.comparedNames(), "n", "f") + (marks() ? " or " + isMarked() : "")
                 : "false";
-        return """
-                select n.zk_row, case %swhen %s then 'update' else 'same' end as zk_change
-                from %s as n
-                join %s as f on %s""".formatted(
-                        cancels() ? "when " + cancelled + " " : "",
-                        differs,
-                        LOADED,
-                        target,
-                        dialect.allEqual(table.grainNames(), "n", "f"));
+        return Sql.of("""
+                select n.zk_row, case ${cancelled}when ${differs} then 'update' else 'same' end as zk_change
+                from ${loaded} as n
+                join ${target} as f on ${same_grain}""")
+                .with(LOADED)
+                .with("cancelled", cancels() ? "when " + cancelled + " " : "")
+                .with("differs", differs)
+                .with("target", target)
+                .with("same_grain", dialect.allEqual(table.grainNames(), "n", "f"))
+                .text();
     }
 
     private String changes() {
-        return """
-                select m.zk_change, n.zk_row, %s
-                from %s as m
-                join %s as n on n.zk_row = m.zk_row
-                join %s as f on %s
-                where m.zk_change <> 'same'""".formatted(image(false), MET, LOADED, target, dialect.allEqual(table.grainNames(), "n", "f"));
+        return Sql.of("""
+                select m.zk_change, n.zk_row, ${image}
+                from ${met} as m
+                join ${loaded} as n on n.zk_row = m.zk_row
+                join ${target} as f on ${same_grain}
+                where m.zk_change <> 'same'""")
+                .with(MET, LOADED)
+                .with("image", image(false))
+                .with("target", target)
+                .with("same_grain", dialect.allEqual(table.grainNames(), "n", "f"))
+                .text();
     }
 
     /** SQL for the number of new facts. */
@@ -426,28 +433,30 @@ final class FactSteps {
     private List<Counting> counts(boolean replaces) {
         boolean ignores = table.definition().onRepeat() == OnRepeat.IGNORE;
         String rest = "staged - repeated - aside - waiting - inserted - updated";
-        String sql = """
-                select staged, inserted, updated, %s, %s, repeated, aside, waiting, removed%s, 0, 0
-                from (select count(*) as staged from %s) as d,
+        String sql = Sql.of("""
+                select staged, inserted, updated, ${unchanged}, ${ignored}, repeated, aside, waiting, removed${no_longer_delivered}, 0, 0
+                from (select count(*) as staged from ${delivery}) as d,
                   (
                     select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
                       count(case when zk_outcome = 'setAside' then 1 end) as aside,
                       count(case when zk_outcome = 'waiting' then 1 end) as waiting
-                    from %s
+                    from ${out}
                   ) as o,
                   (
-                    select %s as inserted, %s
-                  ) as c""".formatted(
-                        ignores ? "0" : rest,
-                        ignores ? rest : "0",
-                        replaces ? " + (select count(*) from " + REMOVED + ")" : "",
-                        DELIVERY,
-                        OUT,
-                        inserted(),
+                    select ${inserted} as inserted, ${updated_and_removed}
+                  ) as c""")
+                .with(DELIVERY, OUT)
+                .with("unchanged", ignores ? "0" : rest)
+                .with("ignored", ignores ? rest : "0")
+                .with("no_longer_delivered", replaces ? " + (select count(*) from " + REMOVED + ")" : "")
+                .with("inserted", inserted())
+                .with(
+                        "updated_and_removed",
                         table.isAppended()
                                 ? "0 as updated, 0 as removed"
                                 : "(select count(*) from " + CHANGES + ") as updated, (select count(*) from " + CHANGES
-                                        + " where zk_change = 'remove') as removed");
+                                        + " where zk_change = 'remove') as removed")
+                .text();
         return List.of(new Counting(FactLoad.COUNTED, sql));
     }
 

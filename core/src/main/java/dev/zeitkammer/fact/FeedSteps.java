@@ -14,6 +14,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.MissingMembers;
 import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
@@ -109,15 +110,18 @@ final class FeedSteps {
     }
 
     private String noFact() {
-        return """
-                select r.zk_row, '%s', 'no fact', %s, cast(null as varchar)
-                from %s as r
-                where not exists (select 1 from %s as f where %s)""".formatted(
-                        feed.withoutFact() == WithoutFact.WAIT ? Sieve.WAITING : "setAside",
-                        dialect.text(feed.match().stream().map(Word::text).collect(Collectors.joining(", "))),
-                        ROWS,
-                        target,
-                        dialect.allEqual(matched, "r", "f"));
+        return Sql.of("""
+                select r.zk_row, '${outcome}', 'no fact', ${match}, cast(null as varchar)
+                from ${rows} as r
+                where not exists (select 1 from ${target} as f where ${matches_fact})""")
+                .with(ROWS)
+                .with("outcome", feed.withoutFact() == WithoutFact.WAIT ? Sieve.WAITING : "setAside")
+                .with(
+                        "match",
+                        dialect.text(feed.match().stream().map(Word::text).collect(Collectors.joining(", "))))
+                .with("target", target)
+                .with("matches_fact", dialect.allEqual(matched, "r", "f"))
+                .text();
     }
 
     private String loaded() {
@@ -136,21 +140,22 @@ final class FeedSteps {
     }
 
     private String changes() {
-        return """
-                select n.zk_row, %s, %s, %s as %s, cast(%d as bigint) as %s
-                from %s as n
-                join %s as f on %s
-                where %s""".formatted(
-                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
-                        dialect.list(writtenNames(), name -> dialect.column("n", name)),
-                        dialect.timestamp(stamp.at()),
-                        dialect.quote(table.stamp(Housekeeping.UPDATED_AT)),
-                        stamp.load(),
-                        dialect.quote(table.stamp(Housekeeping.UPDATED_BY)),
-                        LOADED,
-                        target,
-                        dialect.allEqual(matched, "n", "f"),
-                        dialect.anyDiffers(writtenNames(), "n", "f"));
+        return Sql.of("""
+                select n.zk_row, ${grain}, ${written}, ${now} as ${updated_at}, cast(${load} as bigint) as ${updated_by}
+                from ${loaded} as n
+                join ${target} as f on ${matches_fact}
+                where ${differs}""")
+                .with(LOADED)
+                .with("grain", dialect.list(table.grainNames(), name -> dialect.column("f", name)))
+                .with("written", dialect.list(writtenNames(), name -> dialect.column("n", name)))
+                .with("now", dialect.timestamp(stamp.at()))
+                .with("updated_at", dialect.quote(table.stamp(Housekeeping.UPDATED_AT)))
+                .with("load", stamp.load())
+                .with("updated_by", dialect.quote(table.stamp(Housekeeping.UPDATED_BY)))
+                .with("target", target)
+                .with("matches_fact", dialect.allEqual(matched, "n", "f"))
+                .with("differs", dialect.anyDiffers(writtenNames(), "n", "f"))
+                .text();
     }
 
     private Change<TableChange> written() {

@@ -6,7 +6,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
-import dev.zeitkammer.engine.SqlText;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
@@ -137,47 +137,49 @@ final class Upkeep {
     }
 
     private String healed(LookupSql lookup) {
-        return """
-                select t.zk_grain, %s as zk_role, t.zk_key, 'healed'
+        return Sql.of("""
+                select t.zk_grain, ${role} as zk_role, t.zk_key, 'healed'
                 from (
-                  select d.zk_grain, %s as zk_key, %s as zk_found
-                  from %s
-                  %s
+                  select d.zk_grain, ${key_expression} as zk_key, ${found_expression} as zk_found
+                  from ${waiting_facts}
+                  ${join}
                 ) as t
-                where t.zk_found not in (%s, %s)
-                  and exists (select 1 from %s as f where %s = %d and %s = t.zk_grain)""".formatted(
-                        dialect.text(lookup.lookup().role().text()),
-                        lookup.keyExpression(),
-                        lookup.foundExpression(),
-                        waiting.typed(lookup, source.keyTypes(lookup.lookup())),
-                        lookup.join(),
-                        Found.UNMATCHED.sql(),
-                        Found.BLANK.sql(),
-                        target,
-                        key(lookup, "f"),
-                        table.conventions().unknown(),
-                        table.grainText(dialect, "f"));
+                where t.zk_found not in (${unmatched}, ${blank})
+                  and exists (select 1 from ${target} as f where ${fact_key} = ${unknown} and ${grain_text} = t.zk_grain)""")
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("key_expression", lookup.keyExpression())
+                .with("found_expression", lookup.foundExpression())
+                .with("waiting_facts", waiting.typed(lookup, source.keyTypes(lookup.lookup())))
+                .with("join", lookup.join())
+                .with("unmatched", Found.UNMATCHED.sql())
+                .with("blank", Found.BLANK.sql())
+                .with("target", target)
+                .with("fact_key", key(lookup, "f"))
+                .with("unknown", table.conventions().unknown())
+                .with("grain_text", table.grainText(dialect, "f"))
+                .text();
     }
 
     private String followed(Dated each) {
         LookupSql lookup = each.lookup();
-        return """
-                select t.zk_grain, %s as zk_role, t.zk_key, 'followed'
+        return Sql.of("""
+                select t.zk_grain, ${role} as zk_role, t.zk_key, 'followed'
                 from (
-                  select d.zk_grain, d.zk_old, %s as zk_key, %s as zk_found
+                  select d.zk_grain, d.zk_old, ${key_expression} as zk_key, ${found_expression} as zk_found
                   from (
-                %s
+                    ${stored_facts}
                   ) as d
-                  %s
+                  ${join}
                 ) as t
-                where t.zk_found not in (%s, %s) and t.zk_key <> t.zk_old""".formatted(
-                        dialect.text(lookup.lookup().role().text()),
-                        lookup.keyExpression(),
-                        lookup.foundExpression(),
-                        SqlText.indented(dated.stored(each, changed(lookup) + " and " + wasThere()), 4),
-                        lookup.join(),
-                        Found.UNMATCHED.sql(),
-                        Found.BLANK.sql());
+                where t.zk_found not in (${unmatched}, ${blank}) and t.zk_key <> t.zk_old""")
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("key_expression", lookup.keyExpression())
+                .with("found_expression", lookup.foundExpression())
+                .with("stored_facts", dated.stored(each, changed(lookup) + " and " + wasThere()))
+                .with("join", lookup.join())
+                .with("unmatched", Found.UNMATCHED.sql())
+                .with("blank", Found.BLANK.sql())
+                .text();
     }
 
     private Flag anyChanged(LookupSql lookup) {

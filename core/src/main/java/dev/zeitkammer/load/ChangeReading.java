@@ -1,6 +1,7 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.ChangedValue;
@@ -54,8 +55,13 @@ final class ChangeReading {
 
     private List<ChangedValue> some(int index) {
         return warehouse.query(
-                "select zk_member, zk_causes, zk_old_%d, zk_new_%d from %s where %s order by zk_member, zk_causes limit %d"
-                        .formatted(index, index, Differences.TABLE, differs(index), SOME),
+                Sql.of(
+                                "select zk_member, zk_causes, zk_old_${index}, zk_new_${index} from ${pairs} where ${differs} order by zk_member, zk_causes limit ${some}")
+                        .with(Differences.TABLE)
+                        .with("index", index)
+                        .with("differs", differs(index))
+                        .with("some", SOME)
+                        .text(),
                 row -> new ChangedValue(
                         String.valueOf(row.text(1)), String.valueOf(row.text(2)), row.text(3), row.text(4)));
     }

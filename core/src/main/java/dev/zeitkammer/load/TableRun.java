@@ -13,6 +13,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
@@ -318,8 +319,13 @@ final class TableRun {
                 ? " where " + warehouse.dialect().quote(dimension.keyColumn()) + " >= 0"
                 : "";
         warehouse.query(
-                "select count(case when %s then 1 end), count(case when %s and not (%s) then 1 end) from %s%s"
-                        .formatted(inserted, updated, inserted, warehouse.table(definition.table()), members),
+                Sql.of(
+                                "select count(case when ${inserted} then 1 end), count(case when ${updated} and not (${inserted}) then 1 end) from ${target}${members}")
+                        .with("inserted", inserted)
+                        .with("updated", updated)
+                        .with("target", warehouse.table(definition.table()))
+                        .with("members", members)
+                        .text(),
                 row -> {
                     tally.compare(row.number(1), row.number(2));
                     return true;

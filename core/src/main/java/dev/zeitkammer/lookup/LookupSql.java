@@ -9,6 +9,7 @@ import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Lookup.Unmatched;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Sieve;
@@ -237,21 +238,24 @@ public record LookupSql(
                         ? "count(*) > count(distinct " + own(Housekeeping.VERSION) + ") or count(case when "
                                 + own(Housekeeping.IS_CURRENT) + " then 1 end) > 1"
                         : "count(case when " + own(Housekeeping.IS_CURRENT) + " then 1 end) > 1";
-        return Optional.of("""
-                select min(%s), count(*)
-                from %s as %s
-                where exists (select 1 from %s as d where %s)%s
-                group by %s
-                having %s
-                limit 1""".formatted(
-                        shown,
-                        warehouse.table(lookup.dimension().table()),
-                        alias(),
-                        rows,
-                        looked,
-                        combines() ? " and " + own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'" : "",
-                        keys.stream().map(key -> dialect().column(alias(), key)).collect(Collectors.joining(", ")),
-                        twice));
+        return Optional.of(Sql.of("""
+                select min(${shown}), count(*)
+                from ${dimension} as ${alias}
+                where exists (select 1 from ${looking} as d where ${looked})${not_reserved}
+                group by ${business_key}
+                having ${twice}
+                limit 1""")
+                .with("shown", shown)
+                .with("dimension", warehouse.table(lookup.dimension().table()))
+                .with("alias", alias())
+                .with("looking", rows)
+                .with("looked", looked)
+                .with("not_reserved", combines() ? " and " + own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'" : "")
+                .with(
+                        "business_key",
+                        keys.stream().map(key -> dialect().column(alias(), key)).collect(Collectors.joining(", ")))
+                .with("twice", twice)
+                .text());
     }
 
     /** The moment to judge at, in the type of the dimension's versions: of a date against timestamps, the end of that day. */
@@ -323,11 +327,17 @@ public record LookupSql(
      * that did not come after all is the unknown one.
      */
     public String resolving(String rows) {
-        return """
-                select %s - d.zk_row as zk_token, coalesce(%s, %d) as zk_key
-                from %s as d
-                %s
-                where not d.zk_deletes""".formatted(TOKEN, surrogate(), conventions.unknown(), rows, versionJoin());
+        return Sql.of("""
+                select ${token} - d.zk_row as zk_token, coalesce(${surrogate}, ${unknown}) as zk_key
+                from ${looking} as d
+                ${version_join}
+                where not d.zk_deletes""")
+                .with("token", TOKEN)
+                .with("surrogate", surrogate())
+                .with("unknown", conventions.unknown())
+                .with("looking", rows)
+                .with("version_join", versionJoin())
+                .text();
     }
 
     /**
@@ -412,16 +422,16 @@ public record LookupSql(
     /** The key that the fact stores, over the columns {@link #key} and {@link #found} of an alias. */
     public String stored(String alias) {
         long blank = lookup.blank() == Blank.UNKNOWN ? conventions.unknown() : conventions.notApplicable();
-        return "case %s.%s when %s then %d when %s then %d else %s.%s end"
-                .formatted(
-                        alias,
-                        found(),
-                        Found.BLANK.sql(),
-                        blank,
-                        Found.UNMATCHED.sql(),
-                        conventions.unknown(),
-                        alias,
-                        key());
+        return Sql.of(
+                        "case ${alias}.${found} when ${blank} then ${blank_key} when ${unmatched} then ${unknown} else ${alias}.${key} end")
+                .with("alias", alias)
+                .with("found", found())
+                .with("blank", Found.BLANK.sql())
+                .with("blank_key", blank)
+                .with("unmatched", Found.UNMATCHED.sql())
+                .with("unknown", conventions.unknown())
+                .with("key", key())
+                .text();
     }
 
     /** The words of {@link Found} that set a row aside. */

@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.lookup.LookupSql.Found;
 import dev.zeitkammer.step.Flag;
@@ -197,21 +198,20 @@ public final class LookupSteps {
 
     private String unmatched(LookupSql lookup) {
         String words = NOBODY.stream().map(Found::sql).collect(Collectors.joining(", "));
-        return """
-                select %s as zk_role, %s as zk_found, %s as zk_value, count(*) as zk_rows
-                from %s as r
-                join %s as d on d.zk_row = r.zk_row
-                where r.%s in (%s) and coalesce(r.zk_aside, %d) >= %d
-                group by 2, 3""".formatted(
-                        dialect.text(lookup.lookup().role().text()),
-                        Found.word("r." + lookup.found()),
-                        lookup.shownKey("d"),
-                        RESOLVED,
-                        DELIVERY,
-                        lookup.found(),
-                        words,
-                        lookup.number(),
-                        lookup.number());
+        return Sql.of("""
+                select ${role} as zk_role, ${word} as zk_found, ${shown_key} as zk_value, count(*) as zk_rows
+                from ${resolved} as r
+                join ${delivery} as d on d.zk_row = r.zk_row
+                where r.${found} in (${words}) and coalesce(r.zk_aside, ${number}) >= ${number}
+                group by 2, 3""")
+                .with(RESOLVED, DELIVERY)
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("word", Found.word("r." + lookup.found()))
+                .with("shown_key", lookup.shownKey("d"))
+                .with("found", lookup.found())
+                .with("words", words)
+                .with("number", lookup.number())
+                .text();
     }
 
     /** What the lookups found, and for whom it was nobody. */
@@ -233,13 +233,13 @@ public final class LookupSteps {
     }
 
     private String counted(LookupSql lookup) {
-        return "\nunion all\nselect %s, %s, zk_rows from %s where coalesce(zk_aside, %d) >= %d"
-                .formatted(
-                        dialect.text(lookup.lookup().role().text()),
-                        Found.word(lookup.found()),
-                        TALLIED,
-                        lookup.number(),
-                        lookup.number());
+        return Sql.of(
+                        "\nunion all\nselect ${role}, ${word}, zk_rows from ${tallied} where coalesce(zk_aside, ${number}) >= ${number}")
+                .with(TALLIED)
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("word", Found.word(lookup.found()))
+                .with("number", lookup.number())
+                .text();
     }
 
     /** Whether no lookup makes members, stops the load or sets rows aside. */
@@ -371,13 +371,17 @@ public final class LookupSteps {
     }
 
     private Step stop(LookupSql lookup) {
-        String sql = """
-                select count(*), min(%s), min(r.%s)
-                from %s as r
-                join %s as d on d.zk_row = r.zk_row
-                where %s
-                having count(*) > 0""".formatted(
-                lookup.naturalKey("d"), lookup.found(), RESOLVED, DELIVERY, lookup.isAny("r", lookup.stopping()));
+        String sql = Sql.of("""
+                select count(*), min(${natural_key}), min(r.${found})
+                from ${resolved} as r
+                join ${delivery} as d on d.zk_row = r.zk_row
+                where ${stops}
+                having count(*) > 0""")
+                .with(RESOLVED, DELIVERY)
+                .with("natural_key", lookup.naturalKey("d"))
+                .with("found", lookup.found())
+                .with("stops", lookup.isAny("r", lookup.stopping()))
+                .text();
         return new Step.Guard(
                 Step.caption(
                         "stop, lookup " + lookup.lookup().role(),
@@ -391,18 +395,20 @@ public final class LookupSteps {
     }
 
     private Step setAside(LookupSql lookup) {
-        String sql = """
-                select r.zk_row, %s, 'unmatched', %s, %s
-                from %s as r
-                join %s as d on d.zk_row = r.zk_row
-                where r.zk_aside = %d""".formatted(
-                        lookup.outcome("r", "d"),
-                        dialect.text(lookup.columns()),
+        String sql = Sql.of("""
+                select r.zk_row, ${outcome}, 'unmatched', ${column_names}, ${shown_key}
+                from ${resolved} as r
+                join ${delivery} as d on d.zk_row = r.zk_row
+                where r.zk_aside = ${number}""")
+                .with(RESOLVED, DELIVERY)
+                .with("outcome", lookup.outcome("r", "d"))
+                .with("column_names", dialect.text(lookup.columns()))
+                .with(
+                        "shown_key",
                         "case when " + lookup.isAny("r", List.of(Found.BLANK)) + " then null else "
-                                + lookup.naturalKey("d") + " end",
-                        RESOLVED,
-                        DELIVERY,
-                        lookup.number());
+                                + lookup.naturalKey("d") + " end")
+                .with("number", lookup.number())
+                .text();
         return new Step.Append(
                 Step.caption(
                         "unmatched, lookup " + lookup.lookup().role(),

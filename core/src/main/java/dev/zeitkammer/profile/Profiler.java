@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.Delivery;
@@ -95,8 +96,12 @@ public final class Profiler {
                     String name = dialect.quote(column.name());
                     String text = dialect.cast(name, SqlType.VARCHAR);
                     String ordered = column.type().equals(SqlType.BOOLEAN) ? text : name;
-                    return "count(*) - count(%s), count(distinct %s), min(length(%s)), max(length(%s)), cast(min(%s) as varchar), cast(max(%s) as varchar)"
-                            .formatted(name, name, text, text, ordered, ordered);
+                    return Sql.of(
+                                    "count(*) - count(${name}), count(distinct ${name}), min(length(${text})), max(length(${text})), cast(min(${ordered}) as varchar), cast(max(${ordered}) as varchar)")
+                            .with("name", name)
+                            .with("text", text)
+                            .with("ordered", ordered)
+                            .text();
                 })
                 .collect(Collectors.joining(",\n  "));
         List<ColumnProfile> profiles = new ArrayList<>();
@@ -169,13 +174,13 @@ public final class Profiler {
             return false;
         }
         Dialect dialect = warehouse.dialect();
-        long found = warehouse.number("select count(distinct s.%s) from %s as s where s.%s in (select %s from %s)"
-                .formatted(
-                        dialect.quote(column.name()),
-                        StagedRows.TABLE,
-                        dialect.quote(column.name()),
-                        dialect.quote(key),
-                        warehouse.table(dimension.table())));
+        long found = warehouse.number(Sql.of(
+                        "select count(distinct s.${column}) from ${staged} as s where s.${column} in (select ${key} from ${dimension})")
+                .with("staged", StagedRows.TABLE)
+                .with("column", dialect.quote(column.name()))
+                .with("key", dialect.quote(key))
+                .with("dimension", warehouse.table(dimension.table()))
+                .text());
         return found >= MOST * column.distinct();
     }
 }

@@ -3,6 +3,7 @@ package dev.zeitkammer.staging;
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.io.IOException;
@@ -270,22 +271,29 @@ final class DelimitedFiles extends Source {
     private String scan(List<Integer> numbers, List<String> columns) {
         Dialect dialect = stager.dialect();
         List<String> nullWords = csv().nullWords();
-        return """
-                select %s%s as zk_file
-                from read_csv(%s,
-                  auto_detect = false, header = %s, delim = %s, quote = '"', escape = '"', encoding = %s,
-                  columns = {%s},
-                  nullstr = [%s],%s allow_quoted_nulls = false, filename = 'zk_filename', hive_partitioning = false,
-                  store_rejects = true, rejects_table = 'zk_rejects', rejects_scan = 'zk_reject_scans')""".formatted(
-                        columns.stream().map(name -> dialect.quote(name) + ", ").collect(Collectors.joining()),
-                        read.number(dialect, numbers),
-                        read.patterns(dialect, numbers),
-                        csv().header(),
-                        dialect.text(delimiter()),
-                        dialect.text(encoding),
-                        dialect.list(headers.get(numbers.get(0)).columns(), name -> dialect.text(name) + ": 'VARCHAR'"),
-                        nullWords.isEmpty() ? dialect.text(NO_NULL_WORD) : dialect.list(nullWords, dialect::text),
-                        hasLongLines ? DeliveredFiles.longLines() : "");
+        return Sql.of("""
+                select ${columns}${file_number} as zk_file
+                from read_csv(${files},
+                  auto_detect = false, header = ${has_header}, delim = ${delimiter}, quote = '"', escape = '"', encoding = ${encoding},
+                  columns = {${header}},
+                  nullstr = [${null_words}],${long_lines} allow_quoted_nulls = false, filename = 'zk_filename', hive_partitioning = false,
+                  store_rejects = true, rejects_table = 'zk_rejects', rejects_scan = 'zk_reject_scans')""")
+                .with(
+                        "columns",
+                        columns.stream().map(name -> dialect.quote(name) + ", ").collect(Collectors.joining()))
+                .with("file_number", read.number(dialect, numbers))
+                .with("files", read.patterns(dialect, numbers))
+                .with("has_header", csv().header())
+                .with("delimiter", dialect.text(delimiter()))
+                .with("encoding", dialect.text(encoding))
+                .with(
+                        "header",
+                        dialect.list(headers.get(numbers.get(0)).columns(), name -> dialect.text(name) + ": 'VARCHAR'"))
+                .with(
+                        "null_words",
+                        nullWords.isEmpty() ? dialect.text(NO_NULL_WORD) : dialect.list(nullWords, dialect::text))
+                .with("long_lines", hasLongLines ? DeliveredFiles.longLines() : "")
+                .text();
     }
 
     @Override

@@ -2,6 +2,7 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
@@ -144,19 +145,25 @@ final class Inference {
         tests.add("coalesce(bool_or(" + when(MOMENTS, timed("zk_text")) + "), false)");
         tests.add("coalesce(max(" + when(Set.of(Trait.POINTED), longest("^-?([0-9]+)")) + "), 0)");
         tests.add("coalesce(max(" + when(Set.of(Trait.POINTED), longest("\\.([0-9]+)")) + "), 0)");
-        String sql = """
+        String sql = Sql.of("""
                 select zk_place, count(zk_text),
-                  %s
+                  ${tests}
                 from (
-                  select unnest(range(%d)) as zk_place, unnest([%s]) as zk_open, nullif(unnest([%s]), '') as zk_text
-                  from %s
+                  select unnest(range(${size})) as zk_place, unnest([${bits}]) as zk_open, nullif(unnest([${column_names}]), '') as zk_text
+                  from ${relation}
                 ) as texts
-                group by zk_place""".formatted(
-                String.join(",\n  ", tests),
-                columns.size(),
-                open.values().stream().map(Inference::bits).map(String::valueOf).collect(Collectors.joining(", ")),
-                dialect.columns(columns),
-                relation);
+                group by zk_place""")
+                .with("tests", String.join(",\n", tests))
+                .with("size", columns.size())
+                .with(
+                        "bits",
+                        open.values().stream()
+                                .map(Inference::bits)
+                                .map(String::valueOf)
+                                .collect(Collectors.joining(", ")))
+                .with("column_names", dialect.columns(columns))
+                .with("relation", relation)
+                .text();
         Map<String, Evidence> found = new LinkedHashMap<>();
         columns.forEach(column -> found.put(column, new Evidence(0, open.get(column), false, 0, 0)));
         stager.query(sql, row -> {

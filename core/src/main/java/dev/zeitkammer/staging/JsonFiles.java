@@ -3,6 +3,7 @@ package dev.zeitkammer.staging;
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
@@ -215,15 +216,23 @@ final class JsonFiles extends Source {
         String parsed = structure.equals("{}")
                 ? "null"
                 : "from_json(case when zk_is_row then zk_exact end, " + dialect.text(structure) + ")";
-        return """
-                select %scase when not zk_is_row then zk_line end as %s, zk_file
+        return Sql.of("""
+                select ${values}case when not zk_is_row then zk_line end as ${bad_line}, zk_file
                 from (
-                  select *, %s as zk_object
+                  select *, ${parsed} as zk_object
                   from (
-                    select *, case when zk_is_long and zk_is_row then %s else zk_line end as zk_exact
+                    select *, case when zk_is_long and zk_is_row then ${exact} else zk_line end as zk_exact
                     from (
-                      select *, %s as zk_is_row, regexp_matches(zk_line, %s) as zk_is_long
-                      from (%s) as lines where regexp_matches(zk_line, '\\S')) as known) as exact) as objects""".formatted(values, BAD_LINE, parsed, exact(), isObject(), dialect.text(LONG_NUMBER), lines());
+                      select *, ${is_object} as zk_is_row, regexp_matches(zk_line, ${long_number}) as zk_is_long
+                      from (${lines}) as lines where regexp_matches(zk_line, '\\S')) as known) as exact) as objects""")
+                .with("values", values)
+                .with("bad_line", BAD_LINE)
+                .with("parsed", parsed)
+                .with("exact", exact())
+                .with("is_object", isObject())
+                .with("long_number", dialect.text(LONG_NUMBER))
+                .with("lines", lines())
+                .text();
     }
 
     /**
@@ -242,8 +251,12 @@ final class JsonFiles extends Source {
         String member = name.isEmpty()
                 ? "json_extract_string(zk_exact, '/')"
                 : "zk_object." + stager.dialect().quote(name);
-        return "case when zk_is_long then regexp_replace(%s, '\"?' || %s || '([^' || %s || ']*)' || %s || '\"?', '\\1', 'g') else %s end"
-                .formatted(member, BEFORE_NUMBER, BEHIND_NUMBER, BEHIND_NUMBER, member);
+        return Sql.of(
+                        "case when zk_is_long then regexp_replace(${member}, '\"?' || ${before_number} || '([^' || ${behind_number} || ']*)' || ${behind_number} || '\"?', '\\1', 'g') else ${member} end")
+                .with("member", member)
+                .with("before_number", BEFORE_NUMBER)
+                .with("behind_number", BEHIND_NUMBER)
+                .text();
     }
 
     private static String jsonText(String name) {

@@ -3,6 +3,7 @@ package dev.zeitkammer.step;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Dialect.Attempt;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Attempted;
@@ -140,13 +141,18 @@ public final class DeliveryQuery {
                 .map(sql -> "((" + sql + ") or (s.zk_bad_column is not null and (" + sql + ") is null))")
                 .collect(Collectors.joining(" and "));
         condition = condition.isEmpty() ? "" : "\nwhere " + condition;
-        return """
+        return Sql.of("""
                 select s.zk_row,
-                  %s,
-                  coalesce(s.zk_bad_column, %s) as zk_bad_column,
-                  coalesce(s.zk_bad_text, %s) as zk_bad_text
-                from %s as s%s""".formatted(
-                String.join(",\n  ", selected), firstOf(badColumns), firstOf(badTexts), source(attempts), condition);
+                  ${columns},
+                  coalesce(s.zk_bad_column, ${bad_column}) as zk_bad_column,
+                  coalesce(s.zk_bad_text, ${bad_text}) as zk_bad_text
+                from ${source} as s${condition}""")
+                .with("columns", String.join(",\n", selected))
+                .with("bad_column", firstOf(badColumns))
+                .with("bad_text", firstOf(badTexts))
+                .with("source", source(attempts))
+                .with("condition", condition)
+                .text();
     }
 
     /** The staged rows with what is computed of them. */

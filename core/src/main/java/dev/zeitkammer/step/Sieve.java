@@ -3,6 +3,7 @@ package dev.zeitkammer.step;
 import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.staging.WaitingRow;
 import java.util.ArrayList;
@@ -154,17 +155,23 @@ public final class Sieve {
                         "overtaken rows",
                         "A row that waited gives way to one of its key, and moment, that was delivered later."),
                 OUT,
-                """
+                Sql.of("""
                 select zk_row, 'unchanged', cast(null as varchar), cast(null as varchar), cast(null as varchar)
                 from (
-                  select zk_row, zk_delivered, max(zk_delivered) over (partition by %s) as zk_newest
+                  select zk_row, zk_delivered, max(zk_delivered) over (partition by ${together}) as zk_newest
                   from (
-                    select d.*, %s as zk_delivered
-                    from (%s) as d
-                    join %s as c on %s
+                    select d.*, ${delivered} as zk_delivered
+                    from (${taking}) as d
+                    join ${crowded} as c on ${same_key}
                   ) as told
                 ) as compared
-                where zk_delivered < zk_newest""".formatted(together(), WaitingRow.delivered("d.zk_row"), taking(), CROWDED, sameKey()),
+                where zk_delivered < zk_newest""")
+                        .with(CROWDED)
+                        .with("together", together())
+                        .with("delivered", WaitingRow.delivered("d.zk_row"))
+                        .with("taking", taking())
+                        .with("same_key", sameKey())
+                        .text(),
                 Optional.of(ANY_CROWDED));
     }
 
@@ -241,29 +248,34 @@ public final class Sieve {
     /** Rows that share the greatest value contradict each other still; what equals the chosen row is repeated. */
     private String superseded() {
         String winners = "partition by " + together() + ", zk_rank";
-        return """
+        return Sql.of("""
                 select zk_row,
                   case when zk_ties > 1 then 'setAside' when zk_value = zk_winner then 'repeated' else 'unchanged' end,
                   case when zk_ties > 1 then 'conflicting duplicate' end,
-                  case when zk_ties > 1 then %s end,
+                  case when zk_ties > 1 then ${shown_keys} end,
                   cast(null as varchar)
                 from (
                   select zk_row, zk_value, zk_nth,
-                    max(case when zk_rank = 1 then zk_value end) over (partition by %s) as zk_winner,
-                    max(case when zk_rank = 1 then zk_variety end) over (partition by %s) as zk_ties
+                    max(case when zk_rank = 1 then zk_value end) over (partition by ${together}) as zk_winner,
+                    max(case when zk_rank = 1 then zk_variety end) over (partition by ${together}) as zk_ties
                   from (
-                    select *, max(zk_value) over (%s) - min(zk_value) over (%s) + 1 as zk_variety
+                    select *, max(zk_value) over (${winners}) - min(zk_value) over (${winners}) + 1 as zk_variety
                     from (
                       select valued.*,
-                        rank() over (partition by %s order by zk_last_by desc nulls last) as zk_rank,
-                        row_number() over (partition by %s order by zk_last_by desc nulls last, zk_row) as zk_nth
+                        rank() over (partition by ${together} order by zk_last_by desc nulls last) as zk_rank,
+                        row_number() over (partition by ${together} order by zk_last_by desc nulls last, zk_row) as zk_nth
                       from (
-                        %s
+                        ${valued}
                       ) as valued
                     ) as ranked
                   ) as varied
                 ) as judged
-                where zk_ties > 1 or zk_nth > 1""".formatted(shownKeys(), together(), together(), winners, winners, together(), together(), valued());
+                where zk_ties > 1 or zk_nth > 1""")
+                .with("shown_keys", shownKeys())
+                .with("together", together())
+                .with("winners", winners)
+                .with("valued", valued())
+                .text();
     }
 
     private String together() {

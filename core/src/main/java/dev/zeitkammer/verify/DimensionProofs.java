@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
@@ -60,14 +61,14 @@ final class DimensionProofs {
         Dimension other = lookup.lookup().dimension();
         return new Proof(
                 lookup.column() + " is in " + other.table(),
-                "select t.%s, %s from %s as t where not exists (select 1 from %s as d where d.%s = %s)"
-                        .formatted(
-                                key,
-                                dialect.column("t", lookup.column()),
-                                table,
-                                warehouse.table(other.table()),
-                                dialect.quote(other.keyColumn()),
-                                dialect.column("t", lookup.column())));
+                Sql.of(
+                                "select t.${key}, ${t_key} from ${table} as t where not exists (select 1 from ${other} as d where d.${other_key} = ${t_key})")
+                        .with("key", key)
+                        .with("t_key", dialect.column("t", lookup.column()))
+                        .with("table", table)
+                        .with("other", warehouse.table(other.table()))
+                        .with("other_key", dialect.quote(other.keyColumn()))
+                        .text());
     }
 
     private String ofMembers() {
@@ -90,14 +91,13 @@ final class DimensionProofs {
                 : "count(*)";
         return new Proof(
                 "a member has exactly one current row",
-                "select %s, %s as current_rows from %s where %s group by %s having %s <> 1"
-                        .formatted(
-                                dialect.columns(members),
-                                current,
-                                table,
-                                ofMembers(),
-                                dialect.columns(members),
-                                current));
+                Sql.of(
+                                "select ${members}, ${current} as current_rows from ${table} where ${of_members} group by ${members} having ${current} <> 1")
+                        .with("members", dialect.columns(members))
+                        .with("current", current)
+                        .with("table", table)
+                        .with("of_members", ofMembers())
+                        .text());
     }
 
     private List<Proof> versions() {
@@ -132,32 +132,30 @@ final class DimensionProofs {
         String ended = conventions.inclusive() ? dialect.nextMoment(to, SqlType.DATE) : to;
         String stillOpen =
                 conventions.openEnd().map(end -> to + " = " + dialect.date(end)).orElse("false");
-        return """
-                select %s, %s, %s, %s, %s, %s, %s
+        return Sql.of("""
+                select ${key}, ${members}, ${valid_from}, ${to}, ${is_current}, ${version}, ${is_deleted}
                 from (
                   select *,
-                    case when %s then null else %s end as zk_ended,
-                    lead(%s) over member as zk_next,
+                    case when ${still_open} then null else ${ended} end as zk_ended,
+                    lead(${valid_from}) over member as zk_next,
                     row_number() over member as zk_place
-                  from %s
-                  where %s
-                  window member as (partition by %s order by %s)
+                  from ${table}
+                  where ${of_members}
+                  window member as (partition by ${members} order by ${valid_from})
                 ) as sequence
-                where %s""".formatted(
-                        key,
-                        dialect.columns(members),
-                        column(Housekeeping.VALID_FROM),
-                        to,
-                        column(Housekeeping.IS_CURRENT),
-                        column(Housekeeping.VERSION),
-                        column(Housekeeping.IS_DELETED),
-                        stillOpen,
-                        ended,
-                        column(Housekeeping.VALID_FROM),
-                        table,
-                        ofMembers(),
-                        dialect.columns(members),
-                        column(Housekeeping.VALID_FROM),
-                        condition);
+                where ${condition}""")
+                .with("key", key)
+                .with("members", dialect.columns(members))
+                .with("valid_from", column(Housekeeping.VALID_FROM))
+                .with("to", to)
+                .with("is_current", column(Housekeeping.IS_CURRENT))
+                .with("version", column(Housekeeping.VERSION))
+                .with("is_deleted", column(Housekeeping.IS_DELETED))
+                .with("still_open", stillOpen)
+                .with("ended", ended)
+                .with("table", table)
+                .with("of_members", ofMembers())
+                .with("condition", condition)
+                .text();
     }
 }

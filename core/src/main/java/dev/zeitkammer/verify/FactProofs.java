@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.DatedLookups;
 import java.util.ArrayList;
@@ -43,17 +44,20 @@ final class FactProofs {
                     lookup.role() + "_key is never null", "select * from %s where %s is null".formatted(table, key)));
             proofs.add(new Proof(
                     lookup.role() + "_key is in " + dimension,
-                    "select %s, f.%s from %s as f where f.%s is not null and not exists (select 1 from %s as d where d.%s = f.%s)"
-                            .formatted(
+                    Sql.of(
+                                    "select ${grain}, f.${key} from ${table} as f where f.${key} is not null and not exists (select 1 from ${dimension} as d where d.${dimension_key} = f.${key})")
+                            .with(
+                                    "grain",
                                     dialect.list(
                                             grainNames.isEmpty() ? List.of(lookup.role() + "_key") : grainNames,
-                                            name -> dialect.column("f", name)),
-                                    key,
-                                    table,
-                                    key,
-                                    warehouse.table(dimension),
-                                    dialect.quote(lookup.dimension().keyColumn()),
-                                    key)));
+                                            name -> dialect.column("f", name)))
+                            .with("key", key)
+                            .with("table", table)
+                            .with("dimension", warehouse.table(dimension))
+                            .with(
+                                    "dimension_key",
+                                    dialect.quote(lookup.dimension().keyColumn()))
+                            .text()));
         }
         DatedLookups.misplaced(fact, conventions, warehouse)
                 .forEach((role, query) ->

@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.List;
@@ -58,43 +59,47 @@ public final class Verifier {
         String by = dialect.quote(project.conventions().column(Housekeeping.INSERTED_BY));
         String origin = dialect.quote(project.conventions().column(Housekeeping.ROW_ORIGIN));
         String table = dialect.text(definition.table());
-        return new Proof("each load's rows are as many as the books say", """
+        return new Proof(
+                "each load's rows are as many as the books say",
+                Sql.of("""
                 select b.load, b.inserted as in_the_books, coalesce(t.n, 0) as in_the_table
                 from (
                   select load, sum(inserted) as inserted
                   from (
-                    select load, inserted from %s where table_name = %s
+                    select load, inserted from ${table_loads} where table_name = ${table}
                     union all
-                    select load, inserted from %s where table_name = %s
+                    select load, inserted from ${placeholders} where table_name = ${table}
                   ) as noted
                   group by load
                 ) as b
-                full join (select %s as load, count(*) as n from %s where %s <> 'reserved' group by 1) as t on t.load = b.load
-                where coalesce(b.inserted, -1) <> coalesce(t.n, 0)""".formatted(
-                        warehouse.book("table_loads"),
-                        table,
-                        warehouse.book("placeholders"),
-                        table,
-                        by,
-                        warehouse.table(definition.table()),
-                        origin));
+                full join (select ${by} as load, count(*) as n from ${target} where ${origin} <> 'reserved' group by 1) as t on t.load = b.load
+                where coalesce(b.inserted, -1) <> coalesce(t.n, 0)""")
+                        .with("table_loads", warehouse.book("table_loads"))
+                        .with("table", table)
+                        .with("placeholders", warehouse.book("placeholders"))
+                        .with("by", by)
+                        .with("target", warehouse.table(definition.table()))
+                        .with("origin", origin)
+                        .text());
     }
 
     /** Facts may be removed; then as many are gone as the books say. */
     private Proof factsAgree(Definition definition) {
         String table = warehouse.dialect().text(definition.table());
-        return new Proof("there are as many rows as the books say", """
+        return new Proof(
+                "there are as many rows as the books say",
+                Sql.of("""
                 select b.inserted - r.removed as in_the_books, t.n as in_the_table
-                from (select coalesce(sum(inserted), 0) as inserted from %s where table_name = %s) as b,
-                  (select coalesce(sum(staged_rows), 0) as removed from %s
-                    where table_name = %s and role = '' and name = 'removed') as r,
-                  (select count(*) as n from %s) as t
-                where b.inserted - r.removed <> t.n""".formatted(
-                        warehouse.book("table_loads"),
-                        table,
-                        warehouse.book("counts"),
-                        table,
-                        warehouse.table(definition.table())));
+                from (select coalesce(sum(inserted), 0) as inserted from ${table_loads} where table_name = ${table}) as b,
+                  (select coalesce(sum(staged_rows), 0) as removed from ${counts}
+                    where table_name = ${table} and role = '' and name = 'removed') as r,
+                  (select count(*) as n from ${target}) as t
+                where b.inserted - r.removed <> t.n""")
+                        .with("table_loads", warehouse.book("table_loads"))
+                        .with("table", table)
+                        .with("counts", warehouse.book("counts"))
+                        .with("target", warehouse.table(definition.table()))
+                        .text());
     }
 
     private Verdict verdict(Definition definition, Proof proof) {
