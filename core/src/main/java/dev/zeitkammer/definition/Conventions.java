@@ -24,7 +24,7 @@ public record Conventions(
     }
 
     /** The name of a housekeeping column in this project. */
-    public String column(Housekeeping housekeeping) {
+    public String column(AuditColumn housekeeping) {
         return columns.getOrDefault(housekeeping.columnName(), housekeeping.columnName());
     }
 }

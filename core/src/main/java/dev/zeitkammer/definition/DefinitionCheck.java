@@ -76,7 +76,7 @@ final class DefinitionCheck {
     }
 
     private void columns(Dimension dimension) {
-        Map<String, String> taken = housekeeping(EnumSet.allOf(Housekeeping.class));
+        Map<String, String> taken = housekeeping(EnumSet.allOf(AuditColumn.class));
         taken.put(folded(dimension.keyColumn()), "the surrogate key");
         dimension.key().forEach(word -> take(taken, word, word.text(), "the business key"));
         if (dimension.kind() != Kind.COMBINATION) {
@@ -115,9 +115,9 @@ final class DefinitionCheck {
     }
 
     private void columns(Fact fact) {
-        Map<String, String> taken = housekeeping(Housekeeping.STAMPS);
+        Map<String, String> taken = housekeeping(AuditColumn.STAMPS);
         if (fact.marksDeleted()) {
-            taken.putAll(housekeeping(EnumSet.of(Housekeeping.IS_DELETED)));
+            taken.putAll(housekeeping(EnumSet.of(AuditColumn.IS_DELETED)));
         }
         fact.grain().stream()
                 .filter(word -> fact.lookup(word.text()).isEmpty())
@@ -128,9 +128,9 @@ final class DefinitionCheck {
                 .forEach(measure -> take(taken, measure.name(), measure.name().text(), "a measure"));
     }
 
-    private Map<String, String> housekeeping(Set<Housekeeping> columns) {
+    private Map<String, String> housekeeping(Set<AuditColumn> columns) {
         Map<String, String> taken = new HashMap<>();
-        for (Housekeeping column : columns) {
+        for (AuditColumn column : columns) {
             taken.put(folded(conventions.column(column)), "housekeeping");
         }
         return taken;

@@ -197,9 +197,8 @@ public final class ProjectReader {
     }
 
     private Map<String, String> housekeepingNames(Node.Mapping mapping) {
-        String[] standard = Arrays.stream(Housekeeping.values())
-                .map(Housekeeping::columnName)
-                .toArray(String[]::new);
+        String[] standard =
+                Arrays.stream(AuditColumn.values()).map(AuditColumn::columnName).toArray(String[]::new);
         Section section = Section.of(mapping, "columns", problems, standard);
         Map<String, String> names = new LinkedHashMap<>();
         for (String column : standard) {

@@ -5,6 +5,13 @@ import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.dimension.current.AddedAttributes;
+import dev.zeitkammer.dimension.current.Extract;
+import dev.zeitkammer.dimension.members.ReservedMembers;
+import dev.zeitkammer.dimension.table.DimensionColumn;
+import dev.zeitkammer.dimension.table.DimensionTable;
+import dev.zeitkammer.dimension.table.StoredLookups;
+import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
@@ -122,9 +129,9 @@ public abstract class ComputedMembers implements TableLoad {
                 %s
                 ) as m""".formatted(warehouse.dialect().date(stamp.date().day()), SqlText.indented(members(), 2));
         String target = warehouse.table(definition.table());
-        LookedUp nobody = new LookedUp(List.of(), List.of(), warehouse, target, false);
-        NewAttributes none = new NewAttributes(table, warehouse.dialect(), target, stamp, nobody, Map.of());
-        DimensionSteps steps = new DimensionSteps(table, warehouse, new NewKeys.Delivered(), stamp, nobody, none);
+        StoredLookups nobody = new StoredLookups(List.of(), List.of(), warehouse, target, false);
+        AddedAttributes none = new AddedAttributes(table, warehouse.dialect(), target, stamp, nobody, Map.of());
+        DimensionPlan steps = new DimensionPlan(table, warehouse, new SurrogateKeys.Delivered(), stamp, nobody, none);
         List<String> values =
                 table.attributes().stream().map(DimensionColumn::name).toList();
         return steps.plan(new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE);

@@ -1,6 +1,11 @@
 package dev.zeitkammer.dimension;
 
-import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.dimension.current.AddedAttributes;
+import dev.zeitkammer.dimension.table.DimensionColumn;
+import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionTable;
+import dev.zeitkammer.dimension.table.Scratch;
+import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
@@ -16,11 +21,11 @@ final class DimensionDifferences {
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
-    private final LookedUp lookedUp;
-    private final NewAttributes newAttributes;
+    private final StoredLookups lookedUp;
+    private final AddedAttributes newAttributes;
     private final List<DimensionColumn> attributes;
 
-    DimensionDifferences(DimensionTable table, Dialect dialect, LookedUp lookedUp, NewAttributes newAttributes) {
+    DimensionDifferences(DimensionTable table, Dialect dialect, StoredLookups lookedUp, AddedAttributes newAttributes) {
         this.table = table;
         this.dialect = dialect;
         this.target = lookedUp.stored();

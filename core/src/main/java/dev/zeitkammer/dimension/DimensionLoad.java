@@ -3,16 +3,25 @@ package dev.zeitkammer.dimension;
 import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Attribute;
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
-import dev.zeitkammer.dimension.DimensionColumn.Role;
+import dev.zeitkammer.dimension.current.AddedAttributes;
+import dev.zeitkammer.dimension.current.Extract;
+import dev.zeitkammer.dimension.members.HierarchyBridge;
+import dev.zeitkammer.dimension.members.ReservedMembers;
+import dev.zeitkammer.dimension.table.DimensionColumn;
+import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionTable;
+import dev.zeitkammer.dimension.table.Moments;
+import dev.zeitkammer.dimension.table.StoredLookups;
+import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
@@ -153,15 +162,15 @@ public final class DimensionLoad implements TableLoad {
         refuseTakenNames(table);
         Prepared prepared = prepared(table, stamp);
         Map<String, Long> addedBy = addedBy(table, stamp);
-        LookedUp lookedUp = new LookedUp(
+        StoredLookups lookedUp = new StoredLookups(
                 definition.lookups(),
                 lookups,
                 warehouse,
                 warehouse.table(definition.table()),
-                NewAttributes.any(table, addedBy));
-        NewAttributes newAttributes = new NewAttributes(
+                AddedAttributes.any(table, addedBy));
+        AddedAttributes newAttributes = new AddedAttributes(
                 table, warehouse.dialect(), warehouse.table(definition.table()), stamp, lookedUp, addedBy);
-        DimensionSteps steps = new DimensionSteps(table, warehouse, newKeys(table), stamp, lookedUp, newAttributes);
+        DimensionPlan steps = new DimensionPlan(table, warehouse, newKeys(table), stamp, lookedUp, newAttributes);
         boolean isOlder = isOlderExtract(stamp);
         Plan plan = steps.plan(
                 delivery(table, staged, stamp, lookups, expressions),
@@ -169,7 +178,7 @@ public final class DimensionLoad implements TableLoad {
                 isOlder ? Extract.OLDER : staged.areComplete() ? Extract.READABLE : Extract.UNREADABLE);
         List<Plan> plans = new ArrayList<>(List.of(plan));
         plans.addAll(lookedUp.resolutions());
-        definition.hierarchy().ifPresent(parent -> plans.add(new Bridge(table, parent, warehouse).plan()));
+        definition.hierarchy().ifPresent(parent -> plans.add(new HierarchyBridge(table, parent, warehouse).plan()));
         return (isOlder ? prepared.noting(olderExtract(stamp)) : prepared).with(plans);
     }
 
@@ -235,7 +244,7 @@ public final class DimensionLoad implements TableLoad {
 
     private DimensionTable table(List<DimensionColumn> described, SqlType momentType) {
         boolean hasVersions =
-                existing(conventions.column(Housekeeping.IS_CURRENT)).isPresent();
+                existing(conventions.column(AuditColumn.IS_CURRENT)).isPresent();
         return DimensionTable.of(
                 definition, conventions, described, momentType, definition.hasHistory() || hasVersions);
     }
@@ -244,7 +253,7 @@ public final class DimensionLoad implements TableLoad {
         String ended = new Moments(table, warehouse.dialect()).literal(stamp.date());
         Alignment alignment = Aligning.of(table.shape(warehouse, ended), warehouse);
         if (definition.hierarchy().isPresent()) {
-            alignment = alignment.and(Aligning.of(Bridge.shape(definition), warehouse));
+            alignment = alignment.and(Aligning.of(HierarchyBridge.shape(definition), warehouse));
         }
         return new Prepared(
                 alignment, List.of(), List.of(new ReservedMembers(table, warehouse, stamp).change()), List.of());
@@ -289,10 +298,10 @@ public final class DimensionLoad implements TableLoad {
         return values;
     }
 
-    private NewKeys newKeys(DimensionTable table) {
+    private SurrogateKeys newKeys(DimensionTable table) {
         return switch (definition.surrogate()) {
-            case SEQUENCE -> new NewKeys.Sequence(kept.highestKey());
-            case HASH -> new NewKeys.Hash(table, warehouse.dialect());
+            case SEQUENCE -> new SurrogateKeys.Sequence(kept.highestKey());
+            case HASH -> new SurrogateKeys.Hash(table, warehouse.dialect());
         };
     }
 
@@ -331,7 +340,7 @@ public final class DimensionLoad implements TableLoad {
         Set<String> own = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         own.add(definition.keyColumn());
         definition.lookups().forEach(lookup -> own.add(lookup.column()));
-        Arrays.stream(Housekeeping.values()).map(conventions::column).forEach(own::add);
+        Arrays.stream(AuditColumn.values()).map(conventions::column).forEach(own::add);
         Set<String> others = new LinkedHashSet<>();
         existing.stream()
                 .map(Column::name)
@@ -367,7 +376,7 @@ public final class DimensionLoad implements TableLoad {
 
     private SqlType momentType(StagedRows staged, Stamp stamp, Expressions expressions) {
         Optional<SqlType> standing =
-                existing(conventions.column(Housekeeping.VALID_FROM)).filter(SqlType::isMoment);
+                existing(conventions.column(AuditColumn.VALID_FROM)).filter(SqlType::isMoment);
         Optional<Word> effective = definition.history().effective();
         if (effective.isEmpty()) {
             return ofLoadDate(standing, stamp, expressions);

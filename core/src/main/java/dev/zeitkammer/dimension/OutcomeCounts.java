@@ -1,8 +1,13 @@
 package dev.zeitkammer.dimension;
 
-import static dev.zeitkammer.step.Sieve.DELIVERY;
-import static dev.zeitkammer.step.Sieve.OUT;
+import static dev.zeitkammer.step.RowValidation.DELIVERY;
+import static dev.zeitkammer.step.RowValidation.OUT;
 
+import dev.zeitkammer.dimension.current.AddedAttributes;
+import dev.zeitkammer.dimension.current.CurrentComparison;
+import dev.zeitkammer.dimension.table.DimensionTable;
+import dev.zeitkammer.dimension.table.Outcome;
+import dev.zeitkammer.dimension.timeline.RebuiltTimeline;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Flag;
@@ -17,23 +22,23 @@ final class OutcomeCounts {
     private static final String STAGED = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
 
     private final DimensionTable table;
-    private final NewAttributes newAttributes;
+    private final AddedAttributes newAttributes;
 
-    OutcomeCounts(DimensionTable table, NewAttributes newAttributes) {
+    OutcomeCounts(DimensionTable table, AddedAttributes newAttributes) {
         this.table = table;
         this.newAttributes = newAttributes;
     }
 
-    List<Counting> all(HistorySteps history) {
+    List<Counting> all(RebuiltTimeline history) {
         String outcomes = """
                 select zk_row, zk_outcome from %s where zk_outcome <> 'unchanged'
                 union all
                 %s""".formatted(
-                        OUT, newAttributes.outcomes("zk_outcome not in (" + Comparison.RETOLD + ", 'unchanged')"));
+                OUT, newAttributes.outcomes("zk_outcome not in (" + CurrentComparison.REBUILT + ", 'unchanged')"));
         List<Counting> counts = new ArrayList<>();
         counts.add(counted(STAGED, outcomes, "0", Optional.empty()));
-        if (table.canBeRetold()) {
-            counts.add(counted("0", history.outcomes(), history.lateRows(), Optional.of(HistorySteps.ANY)));
+        if (table.canBeRebuilt()) {
+            counts.add(counted("0", history.outcomes(), history.lateRows(), Optional.of(RebuiltTimeline.ANY)));
         }
         return counts;
     }

@@ -1,6 +1,6 @@
 package dev.zeitkammer.fact;
 
-import dev.zeitkammer.dimension.MissingMembers.Noted;
+import dev.zeitkammer.dimension.members.PlaceholderMembers.Noted;
 import dev.zeitkammer.step.Marks;
 
 /**

@@ -1,6 +1,6 @@
 package dev.zeitkammer.fact;
 
-import static dev.zeitkammer.fact.FactSteps.CHANGES;
+import static dev.zeitkammer.fact.FactPlan.CHANGES;
 
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;

@@ -88,7 +88,7 @@ public final class FactLoad implements TableLoad {
     @Override
     public Optional<Plan> upkeep(Stamp stamp) {
         FactTable table = standing(definition, conventions, warehouse);
-        return new Upkeep(table, warehouse, source, books, stamp).plan();
+        return new LateArrivingMembers(table, warehouse, source, books, stamp).plan();
     }
 
     /** The fact's table as it stands. */
@@ -157,7 +157,7 @@ public final class FactLoad implements TableLoad {
         expressions.throwIfAny();
         FactTable table =
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
-        FactSteps steps = new FactSteps(table, lookups, warehouse, stamp, books, isLargeAndNew(staged));
+        FactPlan steps = new FactPlan(table, lookups, warehouse, stamp, books, isLargeAndNew(staged));
         return new Prepared(
                 alignment(table), List.of(), List.of(), List.of(steps.plan(delivery, staged.areComplete())));
     }

@@ -1,9 +1,9 @@
 package dev.zeitkammer.fact;
 
 import dev.zeitkammer.align.TableShape;
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Fact;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Measure;
@@ -64,7 +64,7 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
                 .toList();
     }
 
-    String stamp(Housekeeping housekeeping) {
+    String stamp(AuditColumn housekeeping) {
         return conventions.column(housekeeping);
     }
 
@@ -79,18 +79,18 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
             columns.add(new Column(measure.name().text(), measure.type()));
         }
         if (definition.marksDeleted()) {
-            columns.add(new Column(stamp(Housekeeping.IS_DELETED), SqlType.BOOLEAN));
+            columns.add(new Column(stamp(AuditColumn.IS_DELETED), SqlType.BOOLEAN));
         }
-        columns.add(new Column(stamp(Housekeeping.INSERTED_AT), SqlType.TIMESTAMP));
-        columns.add(new Column(stamp(Housekeeping.UPDATED_AT), SqlType.TIMESTAMP));
-        columns.add(new Column(stamp(Housekeeping.INSERTED_BY), SqlType.BIGINT));
-        columns.add(new Column(stamp(Housekeeping.UPDATED_BY), SqlType.BIGINT));
+        columns.add(new Column(stamp(AuditColumn.INSERTED_AT), SqlType.TIMESTAMP));
+        columns.add(new Column(stamp(AuditColumn.UPDATED_AT), SqlType.TIMESTAMP));
+        columns.add(new Column(stamp(AuditColumn.INSERTED_BY), SqlType.BIGINT));
+        columns.add(new Column(stamp(AuditColumn.UPDATED_BY), SqlType.BIGINT));
         return columns;
     }
 
     TableShape shape() {
         List<String> identity = new ArrayList<>(grainNames());
-        identity.add(stamp(Housekeeping.INSERTED_BY));
+        identity.add(stamp(AuditColumn.INSERTED_BY));
         return TableShape.plain(definition.table(), columns(), identity)
                 .filling(keysOfRowsThatAreThere())
                 .indexedBy(grain.isEmpty() ? List.of() : List.of(grainNames()));

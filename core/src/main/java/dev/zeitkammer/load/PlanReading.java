@@ -12,7 +12,7 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Plan.Reading;
-import dev.zeitkammer.step.Sieve;
+import dev.zeitkammer.step.RowValidation;
 import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -60,9 +60,9 @@ final class PlanReading {
         long waiting = staged.waiting().size();
         counts.computeIfPresent("staged", (name, rows) -> rows + unusable + waiting);
         counts.computeIfPresent("setAside", (name, rows) -> rows + unusable);
-        counts.computeIfPresent(Sieve.WAITING, (name, rows) -> rows + waiting);
-        boolean any =
-                counts.getOrDefault("setAside", 0L) > unusable || counts.getOrDefault(Sieve.WAITING, 0L) > waiting;
+        counts.computeIfPresent(RowValidation.WAITING, (name, rows) -> rows + waiting);
+        boolean any = counts.getOrDefault("setAside", 0L) > unusable
+                || counts.getOrDefault(RowValidation.WAITING, 0L) > waiting;
         NotLoaded notLoaded = any ? aside.of(setAside, staged) : aside.none(staged);
         set.addAll(notLoaded.setAside());
         books.keep(set);

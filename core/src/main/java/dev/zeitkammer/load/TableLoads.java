@@ -10,7 +10,7 @@ import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.dimension.DimensionLoad.KeptOfTable;
-import dev.zeitkammer.dimension.MissingMembers.Noted;
+import dev.zeitkammer.dimension.members.PlaceholderMembers.Noted;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.FactBooks;
 import dev.zeitkammer.fact.FactLoad;

@@ -6,9 +6,9 @@ import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.engine.Dialect;
@@ -313,8 +313,8 @@ final class TableRun {
 
     /** Compares what stands in the table with the number and the moment of this load with what the plans say was written. */
     private void compareTarget(Tally tally) {
-        String inserted = isOfThisLoad(Housekeeping.INSERTED_BY, Housekeeping.INSERTED_AT);
-        String updated = isOfThisLoad(Housekeeping.UPDATED_BY, Housekeeping.UPDATED_AT);
+        String inserted = isOfThisLoad(AuditColumn.INSERTED_BY, AuditColumn.INSERTED_AT);
+        String updated = isOfThisLoad(AuditColumn.UPDATED_BY, AuditColumn.UPDATED_AT);
         String members = definition instanceof Dimension dimension
                 ? " where " + warehouse.dialect().quote(dimension.keyColumn()) + " >= 0"
                 : "";
@@ -332,14 +332,14 @@ final class TableRun {
                 });
     }
 
-    private String isOfThisLoad(Housekeeping by, Housekeeping at) {
+    private String isOfThisLoad(AuditColumn by, AuditColumn at) {
         Dialect dialect = warehouse.dialect();
         return dialect.quote(project.conventions().column(by)) + " = " + stamp.load() + " and "
                 + dialect.quote(project.conventions().column(at)) + " = " + dialect.timestamp(stamp.at());
     }
 
     private boolean isStamped() {
-        String name = project.conventions().column(Housekeeping.INSERTED_BY);
+        String name = project.conventions().column(AuditColumn.INSERTED_BY);
         return warehouse.columns(definition.table()).stream()
                 .anyMatch(column -> column.name().equals(name));
     }

@@ -1,9 +1,9 @@
 package dev.zeitkammer.lookup;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
@@ -71,7 +71,7 @@ public final class LookupSource {
     /** Whether a dimension's table keeps versions, or will once it is there. */
     private boolean hasVersions(Dimension dimension) {
         return dimension.hasHistory()
-                || standing(dimension, conventions.column(Housekeeping.IS_CURRENT))
+                || standing(dimension, conventions.column(AuditColumn.IS_CURRENT))
                         .isPresent();
     }
 
@@ -89,7 +89,7 @@ public final class LookupSource {
 
     private boolean isVersioned(Lookup lookup) {
         return lookup.asOf().isPresent()
-                && standing(lookup.dimension(), conventions.column(Housekeeping.VERSION))
+                && standing(lookup.dimension(), conventions.column(AuditColumn.VERSION))
                         .isPresent();
     }
 
@@ -110,8 +110,8 @@ public final class LookupSource {
         Dialect dialect = warehouse.dialect();
         List<Flag> flags = tables.stream()
                 .map(table -> Flag.exists("select 1 from " + warehouse.table(table) + " where "
-                        + dialect.quote(conventions.column(Housekeeping.IS_DELETED)) + " and not "
-                        + dialect.quote(conventions.column(Housekeeping.IS_CURRENT))))
+                        + dialect.quote(conventions.column(AuditColumn.IS_DELETED)) + " and not "
+                        + dialect.quote(conventions.column(AuditColumn.IS_CURRENT))))
                 .toList();
         warehouse.query(Step.Ask.query(flags), row -> {
             for (int index = 0; index < tables.size(); index++) {
@@ -122,7 +122,7 @@ public final class LookupSource {
     }
 
     private SqlType momentType(Dimension dimension) {
-        return standing(dimension, conventions.column(Housekeeping.VALID_FROM)).orElse(SqlType.DATE);
+        return standing(dimension, conventions.column(AuditColumn.VALID_FROM)).orElse(SqlType.DATE);
     }
 
     /** The lookup of a fact. */

@@ -1,8 +1,8 @@
 package dev.zeitkammer.lookup;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.BeforeFirst;
 import dev.zeitkammer.definition.Lookup.Blank;
@@ -12,7 +12,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.step.Sieve;
+import dev.zeitkammer.step.RowValidation;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -121,7 +121,7 @@ public record LookupSql(
         return inputs;
     }
 
-    private String own(Housekeeping housekeeping) {
+    private String own(AuditColumn housekeeping) {
         return dialect().column(alias(), conventions.column(housekeeping));
     }
 
@@ -140,7 +140,7 @@ public record LookupSql(
         return "left join (select " + dialect().columns(keys) + " from "
                 + warehouse.table(lookup.dimension().table()) + " union select "
                 + dialect().columns(keys) + " from "
-                + Sieve.ROWS + " where not zk_deletes) as " + alias() + " on "
+                + RowValidation.ROWS + " where not zk_deletes) as " + alias() + " on "
                 + String.join(" and ", sameMember());
     }
 
@@ -152,7 +152,7 @@ public record LookupSql(
                     + dialect().column(alias(), column));
         }
         if (combines()) {
-            conditions.add(own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'");
+            conditions.add(own(AuditColumn.ROW_ORIGIN) + " <> 'reserved'");
         }
         return conditions;
     }
@@ -180,7 +180,7 @@ public record LookupSql(
             return "left join " + stretches() + " as " + alias() + " on " + String.join(" and ", conditions);
         }
         if (hasVersions) {
-            conditions.add(own(Housekeeping.IS_CURRENT));
+            conditions.add(own(AuditColumn.IS_CURRENT));
         }
         return "left join " + warehouse.table(lookup.dimension().table()) + " as " + alias() + " on "
                 + String.join(" and ", conditions);
@@ -192,27 +192,27 @@ public record LookupSql(
      */
     private String stretches() {
         String table = warehouse.table(lookup.dimension().table());
-        String since = "case when v." + quoted(Housekeeping.VERSION) + " = 1 then "
-                + dialect().cast("'-infinity'", momentType) + " else v." + quoted(Housekeeping.VALID_FROM) + " end as "
+        String since = "case when v." + quoted(AuditColumn.VERSION) + " = 1 then "
+                + dialect().cast("'-infinity'", momentType) + " else v." + quoted(AuditColumn.VALID_FROM) + " end as "
                 + SINCE;
-        String ended = "v." + quoted(Housekeeping.VALID_TO);
+        String ended = "v." + quoted(AuditColumn.VALID_TO);
         String until = conventions.inclusive() ? dialect().nextMoment(ended, momentType) : ended;
-        String forGood = "case when v." + quoted(Housekeeping.IS_CURRENT) + " then "
+        String forGood = "case when v." + quoted(AuditColumn.IS_CURRENT) + " then "
                 + dialect().cast("'infinity'", momentType);
         if (!returns) {
             return "(select v.*, " + since + ", " + forGood + " else " + until + " end as " + UNTIL + " from " + table
                     + " as v)";
         }
         List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
-        return "(select v.*, " + since + ", " + forGood + " else coalesce(n." + quoted(Housekeeping.VALID_FROM) + ", "
+        return "(select v.*, " + since + ", " + forGood + " else coalesce(n." + quoted(AuditColumn.VALID_FROM) + ", "
                 + until + ") end as " + UNTIL + " from " + table + " as v left join (select "
-                + dialect().columns(keys) + ", " + quoted(Housekeeping.VALID_FROM) + ", "
-                + quoted(Housekeeping.VERSION) + " - 1 as " + BEFORE + " from " + table + ") as n on "
-                + dialect().allEqual(keys, "n", "v") + " and n." + BEFORE + " = v." + quoted(Housekeeping.VERSION)
+                + dialect().columns(keys) + ", " + quoted(AuditColumn.VALID_FROM) + ", "
+                + quoted(AuditColumn.VERSION) + " - 1 as " + BEFORE + " from " + table + ") as n on "
+                + dialect().allEqual(keys, "n", "v") + " and n." + BEFORE + " = v." + quoted(AuditColumn.VERSION)
                 + ")";
     }
 
-    private String quoted(Housekeeping housekeeping) {
+    private String quoted(AuditColumn housekeeping) {
         return dialect().quote(conventions.column(housekeeping));
     }
 
@@ -235,9 +235,9 @@ public record LookupSql(
         String twice = !hasVersions
                 ? "count(*) > 1"
                 : lookup.asOf().isPresent()
-                        ? "count(*) > count(distinct " + own(Housekeeping.VERSION) + ") or count(case when "
-                                + own(Housekeeping.IS_CURRENT) + " then 1 end) > 1"
-                        : "count(case when " + own(Housekeeping.IS_CURRENT) + " then 1 end) > 1";
+                        ? "count(*) > count(distinct " + own(AuditColumn.VERSION) + ") or count(case when "
+                                + own(AuditColumn.IS_CURRENT) + " then 1 end) > 1"
+                        : "count(case when " + own(AuditColumn.IS_CURRENT) + " then 1 end) > 1";
         return Optional.of(Sql.of("""
                 select min(${shown}), count(*)
                 from ${dimension} as ${alias}
@@ -250,7 +250,7 @@ public record LookupSql(
                 .with("alias", alias())
                 .with("looking", rows)
                 .with("looked", looked)
-                .with("not_reserved", combines() ? " and " + own(Housekeeping.ROW_ORIGIN) + " <> 'reserved'" : "")
+                .with("not_reserved", combines() ? " and " + own(AuditColumn.ROW_ORIGIN) + " <> 'reserved'" : "")
                 .with(
                         "business_key",
                         keys.stream().map(key -> dialect().column(alias(), key)).collect(Collectors.joining(", ")))
@@ -272,8 +272,8 @@ public record LookupSql(
     /** The version has begun: for a date against timestamps, by the end of that day. */
     private String since() {
         return endOfDay()
-                ? own(Housekeeping.VALID_FROM) + " < " + nextDay()
-                : own(Housekeeping.VALID_FROM) + " <= " + moment();
+                ? own(AuditColumn.VALID_FROM) + " < " + nextDay()
+                : own(AuditColumn.VALID_FROM) + " <= " + moment();
     }
 
     /** The version has not yet ended. */
@@ -305,10 +305,8 @@ public record LookupSql(
         if (lookup.asOf().isPresent() && !within) {
             Found early = lookup.beforeFirst() == BeforeFirst.FIRST ? Found.EARLY : Found.UNMATCHED;
             branches.append(" when not (").append(since()).append(") then ").append(early.sql());
-            branches.append(" when ").append(own(Housekeeping.IS_DELETED)).append(" and not (");
-            branches.append(before(own(Housekeeping.VALID_TO)))
-                    .append(") then ")
-                    .append(Found.ENDED.sql());
+            branches.append(" when ").append(own(AuditColumn.IS_DELETED)).append(" and not (");
+            branches.append(before(own(AuditColumn.VALID_TO))).append(") then ").append(Found.ENDED.sql());
         }
         branches.append(" else ").append(Found.MATCHED.sql()).append(" end");
         return dialect().cast(branches.toString(), SqlType.SMALLINT);
@@ -449,7 +447,7 @@ public record LookupSql(
             return "'setAside'";
         }
         String dated = lookup.asOf().isEmpty() || within ? "" : " and " + delivery + "." + asOf() + " is not null";
-        return "case when " + isAny(found, List.of(Found.UNMATCHED)) + dated + " then '" + Sieve.WAITING
+        return "case when " + isAny(found, List.of(Found.UNMATCHED)) + dated + " then '" + RowValidation.WAITING
                 + "' else 'setAside' end";
     }
 

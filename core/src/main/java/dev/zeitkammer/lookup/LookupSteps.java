@@ -1,8 +1,8 @@
 package dev.zeitkammer.lookup;
 
-import static dev.zeitkammer.step.Sieve.DELIVERY;
-import static dev.zeitkammer.step.Sieve.OUT;
-import static dev.zeitkammer.step.Sieve.ROWS;
+import static dev.zeitkammer.step.RowValidation.DELIVERY;
+import static dev.zeitkammer.step.RowValidation.OUT;
+import static dev.zeitkammer.step.RowValidation.ROWS;
 
 import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Counted;

@@ -1,7 +1,7 @@
 package dev.zeitkammer.profile;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.SqlType;
 import java.util.ArrayList;
@@ -179,7 +179,7 @@ public final class Draft {
     /** Whether no column that the program keeps itself has this name. */
     private boolean isFree(String column) {
         Set<String> taken = new HashSet<>(List.of(name + "_key"));
-        Arrays.stream(Housekeeping.values())
+        Arrays.stream(AuditColumn.values())
                 .forEach(housekeeping -> taken.add(project.conventions().column(housekeeping)));
         return !taken.contains(column.toLowerCase(Locale.ROOT));
     }

@@ -1,9 +1,9 @@
 package dev.zeitkammer.verify;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
@@ -72,10 +72,10 @@ final class DimensionProofs {
     }
 
     private String ofMembers() {
-        return column(Housekeeping.ROW_ORIGIN) + " <> 'reserved'";
+        return column(AuditColumn.ROW_ORIGIN) + " <> 'reserved'";
     }
 
-    private String column(Housekeeping housekeeping) {
+    private String column(AuditColumn housekeeping) {
         return dialect.quote(conventions.column(housekeeping));
     }
 
@@ -87,7 +87,7 @@ final class DimensionProofs {
 
     private Proof oneCurrentRow() {
         String current = dimension.hasHistory()
-                ? "count(case when " + column(Housekeeping.IS_CURRENT) + " then 1 end)"
+                ? "count(case when " + column(AuditColumn.IS_CURRENT) + " then 1 end)"
                 : "count(*)";
         return new Proof(
                 "a member has exactly one current row",
@@ -101,25 +101,24 @@ final class DimensionProofs {
     }
 
     private List<Proof> versions() {
-        String current = column(Housekeeping.IS_CURRENT);
+        String current = column(AuditColumn.IS_CURRENT);
         return List.of(
                 new Proof("the current version is the newest", ofSequence(current + " <> (zk_next is null)")),
                 new Proof("versions do not overlap", ofSequence("zk_ended > zk_next")),
-                new Proof(
-                        "versions end after they begin", ofSequence("zk_ended <= " + column(Housekeeping.VALID_FROM))),
+                new Proof("versions end after they begin", ofSequence("zk_ended <= " + column(AuditColumn.VALID_FROM))),
                 new Proof(
                         "gaps follow a deletion only",
-                        ofSequence("zk_ended < zk_next and not " + column(Housekeeping.IS_DELETED))),
+                        ofSequence("zk_ended < zk_next and not " + column(AuditColumn.IS_DELETED))),
                 new Proof(
                         "the newest version is open, or its member is deleted",
-                        ofSequence("zk_next is null and " + column(Housekeeping.IS_DELETED) + " = " + isOpen())),
+                        ofSequence("zk_next is null and " + column(AuditColumn.IS_DELETED) + " = " + isOpen())),
                 new Proof(
                         "versions are numbered 1 to n in order",
-                        ofSequence(column(Housekeeping.VERSION) + " is distinct from zk_place")));
+                        ofSequence(column(AuditColumn.VERSION) + " is distinct from zk_place")));
     }
 
     private String isOpen() {
-        String to = column(Housekeeping.VALID_TO);
+        String to = column(AuditColumn.VALID_TO);
         return conventions
                 .openEnd()
                 .map(end -> "(" + to + " = " + dialect.date(end) + ")")
@@ -128,7 +127,7 @@ final class DimensionProofs {
 
     /** The versions for which a condition holds; they know when they end, and when the member's next one begins. */
     private String ofSequence(String condition) {
-        String to = column(Housekeeping.VALID_TO);
+        String to = column(AuditColumn.VALID_TO);
         String ended = conventions.inclusive() ? dialect.nextMoment(to, SqlType.DATE) : to;
         String stillOpen =
                 conventions.openEnd().map(end -> to + " = " + dialect.date(end)).orElse("false");
@@ -146,11 +145,11 @@ final class DimensionProofs {
                 where ${condition}""")
                 .with("key", key)
                 .with("members", dialect.columns(members))
-                .with("valid_from", column(Housekeeping.VALID_FROM))
+                .with("valid_from", column(AuditColumn.VALID_FROM))
                 .with("to", to)
-                .with("is_current", column(Housekeeping.IS_CURRENT))
-                .with("version", column(Housekeeping.VERSION))
-                .with("is_deleted", column(Housekeeping.IS_DELETED))
+                .with("is_current", column(AuditColumn.IS_CURRENT))
+                .with("version", column(AuditColumn.VERSION))
+                .with("is_deleted", column(AuditColumn.IS_DELETED))
                 .with("still_open", stillOpen)
                 .with("ended", ended)
                 .with("table", table)

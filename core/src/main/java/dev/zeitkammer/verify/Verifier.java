@@ -1,11 +1,11 @@
 package dev.zeitkammer.verify;
 
 import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
@@ -56,8 +56,8 @@ public final class Verifier {
     /** Rows of dimensions are never removed, so that each load's rows are still those with its number. */
     private Proof membersAgree(Definition definition) {
         Dialect dialect = warehouse.dialect();
-        String by = dialect.quote(project.conventions().column(Housekeeping.INSERTED_BY));
-        String origin = dialect.quote(project.conventions().column(Housekeeping.ROW_ORIGIN));
+        String by = dialect.quote(project.conventions().column(AuditColumn.INSERTED_BY));
+        String origin = dialect.quote(project.conventions().column(AuditColumn.ROW_ORIGIN));
         String table = dialect.text(definition.table());
         return new Proof(
                 "each load's rows are as many as the books say",

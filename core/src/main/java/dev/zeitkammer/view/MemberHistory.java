@@ -1,8 +1,8 @@
 package dev.zeitkammer.view;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
@@ -48,7 +48,7 @@ public record MemberHistory(
                     "cast(" + dialect.quote(names.get(index)) + " as varchar) = " + dialect.text(key.get(index)));
         }
         String order =
-                dimension.hasHistory() ? " order by " + dialect.quote(conventions.column(Housekeeping.VALID_FROM)) : "";
+                dimension.hasHistory() ? " order by " + dialect.quote(conventions.column(AuditColumn.VALID_FROM)) : "";
         Result result = warehouse.result("select * from " + warehouse.table(dimension.table()) + " where "
                 + String.join(" and ", conditions) + order);
         if (result.rows().isEmpty()) {
@@ -61,7 +61,7 @@ public record MemberHistory(
     private static List<Set<String>> changes(
             List<Column> columns, List<List<@Nullable Object>> versions, Conventions conventions) {
         Set<String> housekeeping =
-                Set.of(Housekeeping.values()).stream().map(conventions::column).collect(Collectors.toSet());
+                Set.of(AuditColumn.values()).stream().map(conventions::column).collect(Collectors.toSet());
         List<Set<String>> changed = new ArrayList<>();
         for (int version = 0; version < versions.size(); version++) {
             Set<String> here = new HashSet<>();

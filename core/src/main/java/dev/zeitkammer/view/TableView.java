@@ -1,10 +1,10 @@
 package dev.zeitkammer.view;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
@@ -90,10 +90,10 @@ public final class TableView {
         if (!(definition instanceof Dimension dimension) || !dimension.hasHistory()) {
             throw new UsageException("--as-of needs versions, and " + definition.table() + " has none; leave it out");
         }
-        String from = dialect.quote(conventions.column(Housekeeping.VALID_FROM));
-        String to = dialect.quote(conventions.column(Housekeeping.VALID_TO));
+        String from = dialect.quote(conventions.column(AuditColumn.VALID_FROM));
+        String to = dialect.quote(conventions.column(AuditColumn.VALID_TO));
         boolean dates = columns.stream()
-                .anyMatch(column -> column.name().equals(conventions.column(Housekeeping.VALID_FROM))
+                .anyMatch(column -> column.name().equals(conventions.column(AuditColumn.VALID_FROM))
                         && column.type().equals(SqlType.DATE));
         LocalDate day = moment.toLocalDate();
         boolean wholeDay = moment.equals(day.atStartOfDay()) && !dates;

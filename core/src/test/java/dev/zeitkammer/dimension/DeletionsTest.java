@@ -7,6 +7,7 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.dimension.members.DimensionGuards;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;

@@ -75,8 +75,8 @@ class LostRowsTest {
     @Test
     void rowsLostInAScratchTableMadeOfAQueryFailTheTable() {
         assertRefused(
-                load("2026-03-01", "keep zk_crowded", "delete from zk_crowded"),
-                "1 rows into zk_crowded, where 0 stand");
+                load("2026-03-01", "keep zk_duplicate_keys", "delete from zk_duplicate_keys"),
+                "1 rows into zk_duplicate_keys, where 0 stand");
         assertThat(star.warehouse().has("dim_hut")).isFalse();
     }
 

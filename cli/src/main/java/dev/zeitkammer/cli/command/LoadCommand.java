@@ -7,7 +7,7 @@ import dev.zeitkammer.cli.output.LoadOutput;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
-import dev.zeitkammer.dimension.DimensionGuards;
+import dev.zeitkammer.dimension.members.DimensionGuards;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.CatchUp;

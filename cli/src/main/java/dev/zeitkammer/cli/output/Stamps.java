@@ -1,7 +1,7 @@
 package dev.zeitkammer.cli.output;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
-import dev.zeitkammer.definition.Housekeeping;
 import dev.zeitkammer.engine.Warehouse.Result;
 import java.util.ArrayList;
 import java.util.List;
@@ -17,8 +17,8 @@ public final class Stamps {
     private final Set<String> all;
 
     public Stamps(Conventions conventions) {
-        this.times = Set.of(conventions.column(Housekeeping.INSERTED_AT), conventions.column(Housekeeping.UPDATED_AT));
-        this.all = Housekeeping.STAMPS.stream().map(conventions::column).collect(Collectors.toSet());
+        this.times = Set.of(conventions.column(AuditColumn.INSERTED_AT), conventions.column(AuditColumn.UPDATED_AT));
+        this.all = AuditColumn.STAMPS.stream().map(conventions::column).collect(Collectors.toSet());
     }
 
     /** Whether the column is a time. */

@@ -1,0 +1,163 @@
+package dev.zeitkammer.dimension.members;
+
+import dev.zeitkammer.align.TableShape;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.MemberLookup;
+import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionTable;
+import dev.zeitkammer.dimension.table.Scratch;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Step;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/**
+ * The bridge table of a hierarchy: for every version of a member its ancestors, each by its current version, with their
+ * distance; the member itself stands at distance 0. A version's parent is the one that it names; above that, the parents are
+ * those of the current versions.
+ */
+public final class HierarchyBridge {
+
+    private static final String ANCESTOR = "ancestor_key";
+    private static final String DESCENDANT = "descendant_key";
+    private static final String DISTANCE = "distance";
+    private static final Relation PARENTS = Relation.of(
+            "zk_parents",
+            "A version, with its member's current version and that of the parent that it names.",
+            "zk_key",
+            "zk_current",
+            "zk_parent",
+            "zk_is_current",
+            "zk_name");
+    private static final int NAMED = 20;
+
+    private final DimensionTable table;
+    private final Dialect dialect;
+    private final String target;
+    private final String bridge;
+    private final String parentKey;
+
+    public HierarchyBridge(DimensionTable table, MemberLookup parent, Warehouse warehouse) {
+        this.table = table;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.bridge = warehouse.table(table.definition().bridgeTable());
+        this.parentKey = dialect.quote(parent.column());
+    }
+
+    public static TableShape shape(Dimension definition) {
+        List<Column> columns = List.of(
+                new Column(ANCESTOR, SqlType.BIGINT),
+                new Column(DESCENDANT, SqlType.BIGINT),
+                new Column(DISTANCE, SqlType.INTEGER));
+        return TableShape.plain(definition.bridgeTable(), columns, List.of(ANCESTOR, DESCENDANT, DISTANCE));
+    }
+
+    /** What tells the bridge anew; a plan of its own, since it reads the rows that are written. */
+    public Plan plan() {
+        Flag changed = Scratch.ANY_WRITTEN;
+        Step parents = new Step.Keep(
+                Step.caption(
+                        "parents", "Every version with its member's current version and that of the parent it names."),
+                PARENTS,
+                parents(),
+                Optional.of(changed));
+        Step circle = new Step.Guard(
+                        Step.caption("no circle among members", "A member that is its own ancestor stops the load."),
+                        circle(),
+                        row -> table.definition().table() + " would have members that are their own ancestors: "
+                                + row.text(1) + "; mend their parents and deliver them again")
+                .onlyIf(changed);
+        List<String> columns = List.of(ANCESTOR, DESCENDANT, DISTANCE);
+        return Plan.after(
+                Step.asking(List.of(parents, circle)),
+                List.of(
+                        Change.of(
+                                new TableChange.Clear(Step.caption("empty bridge", "The bridge is made anew."), bridge),
+                                changed),
+                        Change.of(
+                                new TableChange.Insert(
+                                        Step.caption("bridge", "Every version with its ancestors."),
+                                        bridge,
+                                        columns,
+                                        ancestors()),
+                                changed)));
+    }
+
+    private String key(String alias) {
+        return dialect.column(alias, table.name(Role.SURROGATE));
+    }
+
+    private String isCurrent(String alias) {
+        return table.hasHistory() ? dialect.column(alias, table.name(Role.IS_CURRENT)) : "true";
+    }
+
+    /** zk_key, zk_current, zk_parent (null: it has none), zk_is_current and the member's name. */
+    private String parents() {
+        String name = table.keys().stream()
+                .map(key -> "cast(" + dialect.column("t", key) + " as varchar)")
+                .collect(Collectors.joining(" || ', ' || "));
+        return Sql.of("""
+                select ${t_key} as zk_key, coalesce(${m_key}, ${t_key}) as zk_current, ${c_key} as zk_parent, ${t_is_current} as zk_is_current, ${name} as zk_name
+                from ${target} as t
+                left join ${target} as m on ${m_is_t} and ${m_is_current}
+                left join ${target} as p on ${p_key} = t.${parent_key} and ${p_key} >= 0
+                left join ${target} as c on ${c_is_p} and ${c_is_current}""")
+                .with("t_key", key("t"))
+                .with("m_key", key("m"))
+                .with("c_key", key("c"))
+                .with("t_is_current", isCurrent("t"))
+                .with("name", name)
+                .with("target", target)
+                .with("m_is_t", dialect.allEqual(table.keys(), "m", "t"))
+                .with("m_is_current", isCurrent("m"))
+                .with("p_key", key("p"))
+                .with("parent_key", parentKey)
+                .with("c_is_p", dialect.allEqual(table.keys(), "c", "p"))
+                .with("c_is_current", isCurrent("c"))
+                .text();
+    }
+
+    /** Members from which one climbs back to themselves; pairs are met once only, so that the climb ends. */
+    private String circle() {
+        return """
+                with recursive climbed(zk_start, zk_at) as (
+                  select zk_key, zk_parent from %s where zk_is_current and zk_parent is not null
+                  union
+                  select c.zk_start, p.zk_parent
+                  from climbed as c
+                  join %s as p on p.zk_key = c.zk_at
+                  where c.zk_at <> c.zk_start and p.zk_parent is not null
+                ), own(zk_name) as (
+                  select p.zk_name
+                  from climbed as c
+                  join %s as p on p.zk_key = c.zk_start
+                  where c.zk_at = c.zk_start
+                  order by 1
+                  limit %d
+                )
+                select string_agg(zk_name, ', ' order by zk_name) from own having count(*) > 0""".formatted(PARENTS, PARENTS, PARENTS, NAMED);
+    }
+
+    private String ancestors() {
+        return """
+                with recursive climbed(zk_descendant, zk_ancestor, zk_distance, zk_above) as (
+                  select zk_key, zk_current, 0, zk_parent from %s
+                  union all
+                  select c.zk_descendant, c.zk_above, c.zk_distance + 1, p.zk_parent
+                  from climbed as c
+                  join %s as p on p.zk_key = c.zk_above
+                )
+                select zk_ancestor, zk_descendant, zk_distance from climbed""".formatted(PARENTS, PARENTS);
+    }
+}

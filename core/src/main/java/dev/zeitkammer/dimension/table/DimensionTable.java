@@ -1,0 +1,184 @@
+package dev.zeitkammer.dimension.table;
+
+import dev.zeitkammer.align.TableShape;
+import dev.zeitkammer.align.TableShape.ShapedColumn;
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+
+/**
+ * A dimension's table: its columns in order, each with its role.
+ *
+ * @param momentType the type of valid_from: that of the effective column or the load date
+ * @param hasHistory whether it keeps versions: the definition wants them, or the table has some from an earlier definition
+ */
+public record DimensionTable(
+        Dimension definition,
+        Conventions conventions,
+        List<DimensionColumn> columns,
+        SqlType momentType,
+        boolean hasHistory) {
+
+    public DimensionTable {
+        columns = List.copyOf(columns);
+    }
+
+    /** Puts the housekeeping columns around the business key and the attributes. */
+    public static DimensionTable of(
+            Dimension definition,
+            Conventions conventions,
+            List<DimensionColumn> described,
+            SqlType momentType,
+            boolean hasHistory) {
+        List<DimensionColumn> columns = new ArrayList<>();
+        columns.add(DimensionColumn.plain(definition.keyColumn(), SqlType.BIGINT, Role.SURROGATE));
+        columns.addAll(described);
+        for (AuditColumn housekeeping : AuditColumn.values()) {
+            if (isKept(housekeeping, definition, hasHistory)) {
+                columns.add(DimensionColumn.plain(
+                        conventions.column(housekeeping),
+                        typeOf(housekeeping, momentType),
+                        Role.valueOf(housekeeping.name())));
+            }
+        }
+        return new DimensionTable(definition, conventions, columns, momentType, hasHistory);
+    }
+
+    private static boolean isKept(AuditColumn housekeeping, Dimension definition, boolean hasHistory) {
+        return switch (housekeeping) {
+            case VALID_FROM, VALID_TO, IS_CURRENT, VERSION -> hasHistory;
+            case LAST_STATED -> hasHistory && definition.hasEffective();
+            case IS_DELETED, ROW_ORIGIN, INSERTED_AT, UPDATED_AT, INSERTED_BY, UPDATED_BY -> true;
+        };
+    }
+
+    private static SqlType typeOf(AuditColumn housekeeping, SqlType momentType) {
+        return switch (housekeeping) {
+            case VALID_FROM, VALID_TO, LAST_STATED -> momentType;
+            case IS_CURRENT, IS_DELETED -> SqlType.BOOLEAN;
+            case VERSION -> SqlType.INTEGER;
+            case ROW_ORIGIN -> SqlType.VARCHAR;
+            case INSERTED_AT, UPDATED_AT -> SqlType.TIMESTAMP;
+            case INSERTED_BY, UPDATED_BY -> SqlType.BIGINT;
+        };
+    }
+
+    /**
+     * The form that the table must have in the warehouse.
+     *
+     * @param ended SQL for the moment at which members end that were deleted before the table kept versions
+     */
+    public TableShape shape(Warehouse warehouse, String ended) {
+        Moments moments = new Moments(this, warehouse.dialect());
+        Map<Role, String> initially = Map.of(
+                Role.VALID_FROM,
+                moments.always(),
+                Role.VALID_TO,
+                "case when " + warehouse.dialect().quote(name(Role.IS_DELETED)) + " then " + moments.endBefore(ended)
+                        + " else " + moments.openEnd() + " end",
+                Role.IS_CURRENT,
+                "true",
+                Role.VERSION,
+                "1",
+                Role.LAST_STATED,
+                hasHistory ? warehouse.dialect().quote(conventions.column(AuditColumn.VALID_FROM)) : "null");
+        List<ShapedColumn> shape = columns.stream()
+                .map(column -> new ShapedColumn(
+                        column.name(),
+                        column.type(),
+                        column.was(),
+                        Optional.ofNullable(initially.get(column.role())),
+                        column.about()))
+                .toList();
+        return new TableShape(
+                definition.table(),
+                shape,
+                names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
+                definition.about().map(Word::text),
+                new DimensionViews(this, warehouse).all(),
+                List.of(names(Role.SURROGATE), names(Role.KEY)));
+    }
+
+    /** The names of the columns in these roles, in order of the table. */
+    public List<String> names(Role... roles) {
+        return in(roles).map(DimensionColumn::name).toList();
+    }
+
+    /** The columns in these roles, in order of the table. */
+    public Stream<DimensionColumn> in(Role... roles) {
+        Set<Role> wanted = Set.copyOf(Arrays.asList(roles));
+        return columns.stream().filter(column -> wanted.contains(column.role()));
+    }
+
+    /** The name of the one column in a role. */
+    public String name(Role role) {
+        return in(role).map(DimensionColumn::name).findFirst().orElseThrow();
+    }
+
+    /** The columns that a delivery fills: the business key and the attributes. */
+    public Stream<DimensionColumn> loaded() {
+        return in(Role.KEY, Role.TYPE_0, Role.TYPE_1, Role.TYPE_2, Role.TYPE_3);
+    }
+
+    public List<String> keys() {
+        return names(Role.KEY);
+    }
+
+    /** What a change may be told of. */
+    public List<DimensionColumn> attributes() {
+        return in(Role.TYPE_0, Role.TYPE_1, Role.TYPE_2, Role.TYPE_3, Role.PREVIOUS)
+                .toList();
+    }
+
+    /** The columns by which two rows are compared in these roles. */
+    public List<String> compared(Role... roles) {
+        return in(roles).flatMap(column -> column.compared().stream()).toList();
+    }
+
+    /** The column of type 3 whose previous value another one keeps. */
+    public DimensionColumn followed(DimensionColumn previous) {
+        String followed = previous.follows().orElseThrow();
+        return columns.stream()
+                .filter(column -> column.name().equals(followed))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    /** Whether two rows are of one member; of a combination, null is a value. */
+    public String sameMember(Dialect dialect, String left, String right) {
+        if (definition.kind() != Kind.COMBINATION) {
+            return dialect.allEqual(keys(), left, right);
+        }
+        return keys().stream()
+                .map(key -> dialect.column(left, key) + " is not distinct from " + dialect.column(right, key))
+                .collect(Collectors.joining(" and "));
+    }
+
+    /** Whether a staged column orders the statements, so that rows can come late. */
+    public boolean hasEffective() {
+        return definition.hasEffective();
+    }
+
+    public boolean hasDeletions() {
+        return definition.deletions().any();
+    }
+
+    /** Whether the timeline of a member may have to be rebuilt. */
+    public boolean canBeRebuilt() {
+        return hasHistory && (hasEffective() || hasDeletions());
+    }
+}

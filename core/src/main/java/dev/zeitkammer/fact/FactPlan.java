@@ -1,0 +1,477 @@
+package dev.zeitkammer.fact;
+
+import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
+import static dev.zeitkammer.step.RowValidation.DELIVERY;
+import static dev.zeitkammer.step.RowValidation.OUT;
+import static dev.zeitkammer.step.RowValidation.ROWS;
+
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Fact.OnRepeat;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.dimension.members.PlaceholderMembers;
+import dev.zeitkammer.engine.BookChange;
+import dev.zeitkammer.engine.Caption;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.lookup.LookupSteps;
+import dev.zeitkammer.staging.WaitingRow;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.DeliveryRows;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.RowValidation;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+
+/** The steps of a fact's load, from the delivery to the rows of the table. */
+final class FactPlan {
+
+    static final Relation CHANGES =
+            Relation.of("zk_changes", "A fact as it will be: the change table.", "zk_change", "zk_row");
+    static final Relation LOADED = Relation.of(
+            "zk_loaded",
+            "A row with the keys that the fact stores.",
+            "zk_row",
+            "zk_deletes",
+            "zk_f*",
+            "zk_m*",
+            "zk_a*",
+            "zk_bad_column",
+            "zk_bad_text");
+    private static final Relation MET =
+            Relation.of("zk_met", "A row whose grain is there already, and what it changes.", "zk_row", "zk_change");
+    private static final Relation REMOVED =
+            Relation.of("zk_removed", "The grain of a fact that a snapshot no longer delivers.");
+
+    private final FactTable table;
+    private final List<LookupSql> lookups;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final String target;
+    private final Stamp stamp;
+    private final FactBooks books;
+    private final PlaceholderMembers missing;
+    private final LookupSteps lookupSteps;
+    private final boolean isLargeAndNew;
+
+    /** @param isLargeAndNew whether the delivery does not fit into memory, and the table has no facts yet */
+    FactPlan(
+            FactTable table,
+            List<LookupSql> lookups,
+            Warehouse warehouse,
+            Stamp stamp,
+            FactBooks books,
+            boolean isLargeAndNew) {
+        this.isLargeAndNew = isLargeAndNew;
+        this.table = table;
+        this.lookups = List.copyOf(lookups);
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.stamp = stamp;
+        this.books = books;
+        this.missing = new PlaceholderMembers(table.conventions(), warehouse, stamp, books.members(), this.lookups);
+        this.lookupSteps = new LookupSteps(
+                lookups, dialect, missing, lookup -> table.definition().isGrain(lookup.lookup()));
+    }
+
+    /**
+     * @param delivery the query that makes the rows as the definition loads them
+     * @param readable whether every line of the delivery could be read
+     */
+    Plan plan(DeliveryRows delivery, boolean readable) {
+        List<Step> steps = new ArrayList<>();
+        RowValidation sieve = sieve();
+        steps.addAll(sieve.steps(delivery));
+        steps.add(sieve.rows());
+        String looking = looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS.name();
+        boolean refuses = table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended();
+        steps.addAll(lookupSteps.steps(looking, carried(), isDirect()));
+        List<Step> sound = lookupSteps.guards(looking);
+        steps.addAll(refuses ? Step.asking(sound) : List.of());
+        steps.add(new Step.Name(
+                Step.caption("loaded rows", "The rows with the keys that they found."), LOADED, loaded()));
+        if (refuses) {
+            steps.add(refusal());
+        }
+        if (!table.isAppended()) {
+            steps.add(new Step.Keep(
+                    Step.caption(
+                            "comparison",
+                            "The rows whose grain is there already, and whether they differ from the fact."),
+                    MET,
+                    met()));
+            steps.add(new Step.Keep(Step.caption("changes", "The facts to change that follow."), CHANGES, changes()));
+        }
+        boolean replaces = table.definition().replaces().isPresent() && readable;
+        if (replaces) {
+            steps.add(new Step.Keep(
+                    Step.caption(
+                            "facts no longer delivered",
+                            "Within the delivered periods, facts whose grain is delivered no more."),
+                    REMOVED,
+                    noLongerDelivered()));
+        }
+        steps.addAll(refuses ? List.of() : sound);
+        List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
+        changes.addAll(written(replaces));
+        List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
+        noted.addAll(new WaitingFacts(table, warehouse, books).noting(lookups, told()));
+        return new Plan(
+                steps,
+                changes,
+                noted,
+                new Plan.Reading(
+                        new FactDifferences(table, dialect, target).all(),
+                        counts(replaces),
+                        counted(),
+                        Optional.of(RowValidation.setAside()),
+                        Optional.empty(),
+                        lookupSteps.found(),
+                        Optional.empty(),
+                        Optional.empty()));
+    }
+
+    private boolean cancels() {
+        return table.definition().deletions().isPresent();
+    }
+
+    /** Whether every row is a new fact and all lookups only tell its keys, so that the rows go straight into the table. */
+    private boolean isDirect() {
+        return isLargeAndNew && !cancels() && table.definition().replaces().isEmpty() && lookupSteps.changesNothing();
+    }
+
+    /** A cancellation needs no members, unless they are part of the grain. */
+    private boolean looksUpSome() {
+        return cancels() && !hasRoleInGrain();
+    }
+
+    private List<String> carried() {
+        List<String> names = new ArrayList<>(List.of("zk_deletes"));
+        names.addAll(table.stagedGrainNames());
+        table.degenerate().forEach(column -> names.add(column.name()));
+        table.definition()
+                .measures()
+                .forEach(measure -> names.add(measure.name().text()));
+        return names;
+    }
+
+    private boolean hasRoleInGrain() {
+        return table.definition().lookups().stream().anyMatch(table.definition()::isGrain);
+    }
+
+    private RowValidation sieve() {
+        List<String> keys = new ArrayList<>(table.stagedGrainNames());
+        List<String> values = new ArrayList<>(List.of("zk_deletes"));
+        table.degenerate().forEach(column -> values.add(column.name()));
+        table.definition()
+                .measures()
+                .forEach(measure -> values.add(measure.name().text()));
+        for (LookupSql lookup : lookups) {
+            if (table.definition().isGrain(lookup.lookup())) {
+                keys.addAll(lookup.matches());
+            }
+            values.addAll(lookup.inputs());
+        }
+        RowValidation sieve = new RowValidation(dialect, keys, List.of(), values);
+        for (LookupSql lookup : lookups) {
+            for (int position = 0; position < lookup.matches().size(); position++) {
+                sieve.showing(
+                        lookup.matches().get(position),
+                        lookup.lookup().match().get(position).text());
+            }
+        }
+        return sieve;
+    }
+
+    private String loaded() {
+        String carried = dialect.list(carried(), name -> dialect.column("r", name));
+        String keys = lookups.stream()
+                .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
+                        + ", r." + lookup.found())
+                .collect(Collectors.joining());
+        String found = "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED + " as r\nwhere "
+                + dialect.lacks(OUT.name(), "r");
+        String without = lookups.stream()
+                .map(lookup -> ", cast(null as bigint), cast(null as smallint)")
+                .collect(Collectors.joining());
+        return looksUpSome()
+                ? found + "\nunion all\nselect r.zk_row, " + carried + without + "\nfrom " + ROWS
+                        + " as r\nwhere r.zk_deletes"
+                : found;
+    }
+
+    private Step refusal() {
+        String sql = """
+                select n.zk_row, 'setAside', 'repeat', %s, cast(null as varchar)
+                from %s as n
+                join %s as f on %s
+                where not n.zk_deletes""".formatted(
+                dialect.text(table.definition().grain().stream().map(Word::text).collect(Collectors.joining(", "))),
+                LOADED,
+                target,
+                dialect.allEqual(table.grainNames(), "n", "f"));
+        return new Step.Append(
+                Step.caption("repeats", "The definition sets rows aside whose grain is there already."), OUT, sql);
+    }
+
+    /** The columns of a fact as a staged row makes it; stamps of a fact that is there stay. */
+    private String image(boolean isNew) {
+        return dialect.list(table.columns(), column -> value(column, isNew) + " as " + dialect.quote(column.name()));
+    }
+
+    private String value(Column column, boolean isNew) {
+        String name = column.name();
+        if (name.equals(table.stamp(AuditColumn.INSERTED_AT)) || name.equals(table.stamp(AuditColumn.INSERTED_BY))) {
+            String now = name.equals(table.stamp(AuditColumn.INSERTED_AT))
+                    ? dialect.timestamp(stamp.at())
+                    : "cast(" + stamp.load() + " as bigint)";
+            return isNew ? now : dialect.column("f", name);
+        }
+        if (name.equals(table.stamp(AuditColumn.UPDATED_AT))) {
+            return dialect.timestamp(stamp.at());
+        }
+        if (name.equals(table.stamp(AuditColumn.UPDATED_BY))) {
+            return "cast(" + stamp.load() + " as bigint)";
+        }
+        boolean marks = marks() && name.equals(table.stamp(AuditColumn.IS_DELETED));
+        return marks ? "n.zk_deletes" : dialect.column("n", name);
+    }
+
+    private boolean marks() {
+        return table.definition().marksDeleted();
+    }
+
+    private String isMarked() {
+        return marks() ? dialect.column("f", table.stamp(AuditColumn.IS_DELETED)) : "false";
+    }
+
+    private String met() {
+        String cancelled = "n.zk_deletes then case when " + isMarked() + " then 'same' else "
+                + (marks() ? "'mark'" : "'remove'") + " end";
+        String differs = table.definition().onRepeat() == OnRepeat.UPDATE
+                ? dialect.anyDiffers(table.comparedNames(), "n", "f") + (marks() ? " or " + isMarked() : "")
+                : "false";
+        return Sql.of("""
+                select n.zk_row, case ${cancelled}when ${differs} then 'update' else 'same' end as zk_change
+                from ${loaded} as n
+                join ${target} as f on ${same_grain}""")
+                .with(LOADED)
+                .with("cancelled", cancels() ? "when " + cancelled + " " : "")
+                .with("differs", differs)
+                .with("target", target)
+                .with("same_grain", dialect.allEqual(table.grainNames(), "n", "f"))
+                .text();
+    }
+
+    private String changes() {
+        return Sql.of("""
+                select m.zk_change, n.zk_row, ${image}
+                from ${met} as m
+                join ${loaded} as n on n.zk_row = m.zk_row
+                join ${target} as f on ${same_grain}
+                where m.zk_change <> 'same'""")
+                .with(MET, LOADED)
+                .with("image", image(false))
+                .with("target", target)
+                .with("same_grain", dialect.allEqual(table.grainNames(), "n", "f"))
+                .text();
+    }
+
+    /** SQL for the number of new facts. */
+    private String inserted() {
+        return isDirect() && lookupSteps.rows().isPresent()
+                ? "(" + lookupSteps.rows().get() + ")"
+                : "(select count(*) " + added("") + ")";
+    }
+
+    /** The rows that become new facts, alias {@code n}. */
+    private String added(String joined) {
+        String isNew = table.isAppended() ? "" : " and " + dialect.lacks(MET.name(), "n");
+        return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
+    }
+
+    /**
+     * A fact stays whose grain stands in a row that was set aside. Nothing is judged while there is a row whose grain could not be
+     * read.
+     */
+    private String noLongerDelivered() {
+        String period = periodName();
+        List<String> conditions = new ArrayList<>();
+        conditions.add("f.%s in (select p.%s from %s as p where not %s)"
+                .formatted(dialect.quote(period), dialect.quote(period), LOADED, WaitingRow.hasWaited("p.zk_row")));
+        conditions.add("not exists (select 1 from %s as n where %s)"
+                .formatted(hasRoleInGrain() ? LOADED : DELIVERY, dialect.allEqual(table.grainNames(), "n", "f")));
+        if (hasRoleInGrain()) {
+            conditions.add("not exists (select 1 from %s as o join %s as u on u.zk_row = o.zk_row where %s)"
+                    .formatted(OUT, DELIVERY, String.join(" and ", sameNaturalGrain())));
+        }
+        conditions.add("not exists (select 1 from %s as u where %s)"
+                .formatted(
+                        DELIVERY,
+                        naturalGrain().stream()
+                                .map(name -> dialect.column("u", name) + " is null")
+                                .collect(Collectors.joining(" or "))));
+        return "select %s\nfrom %s as f\nwhere %s"
+                .formatted(
+                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
+                        target,
+                        String.join("\n  and ", conditions));
+    }
+
+    /** The columns of the delivery that identify a fact: with the natural keys of the roles in its grain. */
+    private List<String> naturalGrain() {
+        List<String> names = new ArrayList<>(table.stagedGrainNames());
+        grainLookups().forEach(lookup -> names.addAll(lookup.matches()));
+        return names;
+    }
+
+    private Stream<LookupSql> grainLookups() {
+        return lookups.stream().filter(lookup -> table.definition().isGrain(lookup.lookup()));
+    }
+
+    /** Whether a staged row, u, is of the grain of a fact, f: a role by the business key of the member that it stores. */
+    private List<String> sameNaturalGrain() {
+        List<String> conditions = new ArrayList<>();
+        conditions.add("o.zk_outcome in ('setAside', 'waiting')");
+        if (!table.stagedGrainNames().isEmpty()) {
+            conditions.add(dialect.allEqual(table.stagedGrainNames(), "u", "f"));
+        }
+        grainLookups()
+                .forEach(lookup ->
+                        conditions.add(lookup.isStored(dialect.column("f", FactTable.keyName(lookup.lookup())), "u")));
+        return conditions;
+    }
+
+    private String periodName() {
+        String column = table.definition().replaces().orElseThrow().text();
+        boolean isStored =
+                table.columns().stream().anyMatch(known -> known.name().equals(column));
+        return isStored
+                ? column
+                : table.definition().lookups().stream()
+                        .filter(lookup -> lookup.match().get(0).text().equals(column))
+                        .map(FactTable::keyName)
+                        .findFirst()
+                        .orElse(column);
+    }
+
+    private List<Change<TableChange>> written(boolean replaces) {
+        List<Change<TableChange>> changes = new ArrayList<>();
+        List<String> stamps = List.of(table.stamp(AuditColumn.UPDATED_AT), table.stamp(AuditColumn.UPDATED_BY));
+        if (!table.isAppended()) {
+            List<String> set = new ArrayList<>(table.comparedNames());
+            set.addAll(stamps);
+            if (marks()) {
+                set.add(table.stamp(AuditColumn.IS_DELETED));
+            }
+            changes.add(rewrite(
+                    Step.caption(
+                            "update facts", "Rows of the change table are written over the facts of the same grain."),
+                    "update",
+                    set));
+        }
+        if (marks()) {
+            List<String> set = new ArrayList<>(stamps);
+            set.add(table.stamp(AuditColumn.IS_DELETED));
+            changes.add(rewrite(Step.caption("mark facts", "Cancelled facts are marked."), "mark", set));
+        } else if (cancels()) {
+            changes.add(Change.of(
+                    new TableChange.Remove(
+                            Step.caption("remove facts", "Cancelled facts are removed."), target, matching("remove")),
+                    isAny("remove")));
+        }
+        if (replaces) {
+            changes.add(Change.of(
+                    new TableChange.Remove(
+                            Step.caption("remove facts no longer delivered", "The snapshot is what was delivered."),
+                            target,
+                            new Matching(REMOVED, dialect.allEqual(table.grainNames(), "t", "c"))),
+                    Flag.any(REMOVED)));
+        }
+        changes.add(Change.of(new TableChange.Insert(
+                Step.caption("insert facts", "New facts are added."),
+                target,
+                table.columns().stream().map(Column::name).toList(),
+                "select " + image(true) + "\n" + added(""))));
+        return changes;
+    }
+
+    private Change<TableChange> rewrite(Caption caption, String change, List<String> set) {
+        return Change.of(
+                new TableChange.Rewrite(caption, target, matching(change), TableChange.same(dialect, set)),
+                isAny(change));
+    }
+
+    private Matching matching(String change) {
+        return new Matching(
+                CHANGES, dialect.allEqual(table.grainNames(), "t", "c") + " and c.zk_change = '" + change + "'");
+    }
+
+    private static Flag isAny(String change) {
+        return Flag.any(CHANGES, "zk_change = '" + change + "'");
+    }
+
+    /** The rows whose values count, with their grain as one text; a cancellation says nothing of members. */
+    private String told() {
+        String staged = "\njoin " + DELIVERY + " as i on i.zk_row = n.zk_row";
+        String rows = table.definition().onRepeat() == OnRepeat.IGNORE
+                ? added(staged)
+                : "from " + LOADED + " as n" + staged + "\nwhere not n.zk_deletes";
+        String inputs = lookups.stream()
+                .flatMap(lookup -> lookup.inputs().stream())
+                .map(input -> ", i." + input)
+                .collect(Collectors.joining());
+        return "select " + (table.isAppended() ? "''" : table.grainText(dialect, "n")) + " as zk_grain, n.*" + inputs
+                + "\n" + rows;
+    }
+
+    private List<Counting> counts(boolean replaces) {
+        boolean ignores = table.definition().onRepeat() == OnRepeat.IGNORE;
+        String rest = "staged - repeated - aside - waiting - inserted - updated";
+        String sql = Sql.of("""
+                select staged, inserted, updated, ${unchanged}, ${ignored}, repeated, aside, waiting, removed${no_longer_delivered}, 0, 0
+                from (select count(*) as staged from ${delivery}) as d,
+                  (
+                    select count(case when zk_outcome = 'repeated' then 1 end) as repeated,
+                      count(case when zk_outcome = 'setAside' then 1 end) as aside,
+                      count(case when zk_outcome = 'waiting' then 1 end) as waiting
+                    from ${out}
+                  ) as o,
+                  (
+                    select ${inserted} as inserted, ${updated_and_removed}
+                  ) as c""")
+                .with(DELIVERY, OUT)
+                .with("unchanged", ignores ? "0" : rest)
+                .with("ignored", ignores ? rest : "0")
+                .with("no_longer_delivered", replaces ? " + (select count(*) from " + REMOVED + ")" : "")
+                .with("inserted", inserted())
+                .with(
+                        "updated_and_removed",
+                        table.isAppended()
+                                ? "0 as updated, 0 as removed"
+                                : "(select count(*) from " + CHANGES + ") as updated, (select count(*) from " + CHANGES
+                                        + " where zk_change = 'remove') as removed")
+                .text();
+        return List.of(new Counting(FactLoad.COUNTED, sql));
+    }
+
+    private String counted() {
+        String updated = table.isAppended()
+                ? "0"
+                : "(select count(*) from " + CHANGES + " where zk_change in ('update', 'mark'))";
+        return "select " + inserted() + ", " + updated;
+    }
+}

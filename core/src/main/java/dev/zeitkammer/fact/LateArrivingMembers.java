@@ -1,0 +1,229 @@
+package dev.zeitkammer.fact;
+
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.BookChange;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.fact.DatedLookups.Dated;
+import dev.zeitkammer.lookup.LookupSource;
+import dev.zeitkammer.lookup.LookupSql;
+import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.Counting;
+import dev.zeitkammer.step.Differences;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+
+/**
+ * Keeps facts right that are there already: those that wait for a member find it when it has come (healed), and those whose
+ * date falls into a version that came late move to it (followed). Only members that changed since the fact's last load are
+ * looked at.
+ */
+final class LateArrivingMembers {
+
+    static final Relation MOVED = Relation.of(
+            "zk_moved_facts",
+            "A fact that gets another key in a role, since a member or a version has come.",
+            "zk_grain",
+            "zk_role",
+            "zk_key",
+            "zk_why");
+    private static final String NOBODY = "select cast('' as varchar) as zk_grain, cast('' as varchar) as zk_role,"
+            + " cast(0 as bigint) as zk_key, cast('' as varchar) as zk_why where false";
+
+    private final FactTable table;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final String target;
+    private final LookupSource source;
+    private final DatedLookups dated;
+    private final FactBooks books;
+    private final WaitingFacts waiting;
+    private final Stamp stamp;
+
+    LateArrivingMembers(FactTable table, Warehouse warehouse, LookupSource source, FactBooks books, Stamp stamp) {
+        this.table = table;
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.target = warehouse.table(table.definition().table());
+        this.source = source;
+        this.dated = new DatedLookups(table, warehouse, source);
+        this.books = books;
+        this.waiting = new WaitingFacts(table, warehouse, books);
+        this.stamp = stamp;
+    }
+
+    /** What there is to do; empty where no fact can wait or follow. */
+    Optional<Plan> plan() {
+        List<LookupSql> healing = healing();
+        List<Dated> following = dated.following();
+        if (table.isAppended() || (healing.isEmpty() && following.isEmpty())) {
+            return Optional.empty();
+        }
+        Flag any = Stream.concat(
+                        healing.stream().map(waiting::any), following.stream().map(each -> anyChanged(each.lookup())))
+                .reduce(Flag::or)
+                .orElseThrow();
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Keep(
+                Step.caption("nobody moved", "Most loads move nobody."), MOVED, NOBODY, Optional.of(any)));
+        healing.forEach(lookup -> {
+            steps.add(waiting.laidOut(lookup));
+            steps.add(new Step.Append(
+                    Step.caption(
+                            "members that came, lookup " + lookup.lookup().role(),
+                            "Facts that wait for a member that has come since."),
+                    MOVED,
+                    healed(lookup),
+                    Optional.of(waiting.any(lookup))));
+        });
+        following.forEach(each -> steps.add(new Step.Append(
+                Step.caption(
+                        "versions that came late, lookup "
+                                + each.lookup().lookup().role(),
+                        "Facts whose date falls into another version of a member that changed since the last load."),
+                MOVED,
+                followed(each),
+                Optional.of(anyChanged(each.lookup())))));
+        List<Change<TableChange>> changes = new ArrayList<>();
+        List<Change<BookChange>> noted = new ArrayList<>();
+        healing.forEach(lookup -> changes.add(move(lookup, "healed")));
+        healing.forEach(lookup -> noted.add(waiting.found(lookup, isAny(lookup, "healed"))));
+        following.forEach(each -> changes.add(move(each.lookup(), "followed")));
+        return Optional.of(new Plan(Step.asking(steps), changes, noted, reading(Flag.any(MOVED))));
+    }
+
+    private static Plan.Reading reading(Flag any) {
+        String counted =
+                "select 0, 0, 0, 0, 0, 0, 0, 0, 0, count(distinct case when zk_why = 'healed' then zk_grain end),"
+                        + " count(distinct case when zk_why = 'followed' then zk_grain end) from " + MOVED;
+        return new Plan.Reading(
+                Differences.NONE,
+                List.of(new Counting(FactLoad.COUNTED, counted)),
+                "select 0, count(distinct zk_grain) from " + MOVED,
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.of(any),
+                Optional.empty());
+    }
+
+    private List<LookupSql> healing() {
+        List<LookupSql> lookups = new ArrayList<>();
+        for (Lookup lookup : table.definition().lookups()) {
+            if (WaitingFacts.isFor(table, lookup)) {
+                lookups.add(source.ofStored(lookups.size(), lookup, Optional.empty()));
+            }
+        }
+        return lookups;
+    }
+
+    private String key(LookupSql lookup, String alias) {
+        return dialect.column(alias, FactTable.keyName(lookup.lookup()));
+    }
+
+    private String healed(LookupSql lookup) {
+        return Sql.of("""
+                select t.zk_grain, ${role} as zk_role, t.zk_key, 'healed'
+                from (
+                  select d.zk_grain, ${key_expression} as zk_key, ${found_expression} as zk_found
+                  from ${waiting_facts}
+                  ${join}
+                ) as t
+                where t.zk_found not in (${unmatched}, ${blank})
+                  and exists (select 1 from ${target} as f where ${fact_key} = ${unknown} and ${grain_text} = t.zk_grain)""")
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("key_expression", lookup.keyExpression())
+                .with("found_expression", lookup.foundExpression())
+                .with("waiting_facts", waiting.typed(lookup, source.keyTypes(lookup.lookup())))
+                .with("join", lookup.join())
+                .with("unmatched", Found.UNMATCHED.sql())
+                .with("blank", Found.BLANK.sql())
+                .with("target", target)
+                .with("fact_key", key(lookup, "f"))
+                .with("unknown", table.conventions().unknown())
+                .with("grain_text", table.grainText(dialect, "f"))
+                .text();
+    }
+
+    private String followed(Dated each) {
+        LookupSql lookup = each.lookup();
+        return Sql.of("""
+                select t.zk_grain, ${role} as zk_role, t.zk_key, 'followed'
+                from (
+                  select d.zk_grain, d.zk_old, ${key_expression} as zk_key, ${found_expression} as zk_found
+                  from (
+                    ${stored_facts}
+                  ) as d
+                  ${join}
+                ) as t
+                where t.zk_found not in (${unmatched}, ${blank}) and t.zk_key <> t.zk_old""")
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("key_expression", lookup.keyExpression())
+                .with("found_expression", lookup.foundExpression())
+                .with("stored_facts", dated.stored(each, changed(lookup) + " and " + wasThere()))
+                .with("join", lookup.join())
+                .with("unmatched", Found.UNMATCHED.sql())
+                .with("blank", Found.BLANK.sql())
+                .text();
+    }
+
+    private Flag anyChanged(LookupSql lookup) {
+        return Flag.exists("select 1 from "
+                + warehouse.table(lookup.lookup().dimension().table()) + " where "
+                + dialect.quote(table.stamp(AuditColumn.UPDATED_BY)) + " > " + books.lastLoad());
+    }
+
+    /** Members of which a version was written since the fact's last load. */
+    private String changed(LookupSql lookup) {
+        List<String> keys =
+                lookup.lookup().dimension().key().stream().map(Word::text).toList();
+        return "exists (select 1 from "
+                + warehouse.table(lookup.lookup().dimension().table()) + " as v where "
+                + dialect.allEqual(keys, "v", "o") + " and v."
+                + dialect.quote(table.stamp(AuditColumn.UPDATED_BY)) + " > " + books.lastLoad() + ")";
+    }
+
+    /** A fact that this load added has found its version already. */
+    private String wasThere() {
+        return dialect.column("f", table.stamp(AuditColumn.INSERTED_BY)) + " <> " + stamp.load();
+    }
+
+    private String isMoved(LookupSql lookup, String why) {
+        return "zk_why = '" + why + "' and zk_role = "
+                + dialect.text(lookup.lookup().role().text());
+    }
+
+    private Flag isAny(LookupSql lookup, String why) {
+        return Flag.any(MOVED, isMoved(lookup, why));
+    }
+
+    private Change<TableChange> move(LookupSql lookup, String why) {
+        Map<String, String> set = new LinkedHashMap<>();
+        set.put(FactTable.keyName(lookup.lookup()), "c.zk_key");
+        set.put(table.stamp(AuditColumn.UPDATED_AT), dialect.timestamp(stamp.at()));
+        set.put(table.stamp(AuditColumn.UPDATED_BY), String.valueOf(stamp.load()));
+        String on = isMoved(lookup, why) + " and c.zk_grain = " + table.grainText(dialect, "t");
+        return Change.of(
+                new TableChange.Rewrite(
+                        Step.caption(why + ", lookup " + lookup.lookup().role(), "These facts get their key."),
+                        target,
+                        new Matching(MOVED, on),
+                        set),
+                isAny(lookup, why));
+    }
+}
