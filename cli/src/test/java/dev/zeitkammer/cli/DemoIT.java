@@ -7,6 +7,10 @@ import dev.zeitkammer.cli.Program.Run;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.StreamSupport;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -30,6 +34,10 @@ class DemoIT {
             "setAside",
             "updated",
             "ignored");
+
+    /** The first day makes the tables; on the last ones histories are rebuilt, and facts find members that came late. */
+    private static final Map<String, Integer> MOST_STATEMENTS = new TreeMap<>(
+            Map.of("2026-03-01", 215, "2026-03-02", 145, "2026-03-03", 115, "2026-03-04", 175, "2026-03-05", 170));
 
     private Path folder;
     private Program here;
@@ -261,5 +269,21 @@ class DemoIT {
         assertThat(explain.out())
                 .contains("-- 1. stage", "comparison", "insert rows", "insert into \"main\".\"dim_hut\"");
         assertThat(here.wholeTable("hut")).isEqualTo(before);
+    }
+
+    /** A load costs what its statements cost to plan, as long as deliveries are small. */
+    @Test
+    void aDayIsLoadedInFewStatements(@TempDir Path other) {
+        new Program(other).run("demo", "-q");
+        Program program = new Program(other.resolve("hut-network"));
+        assertThat(other.resolve("hut-network/warehouse.duckdb").toFile().delete())
+                .isTrue();
+        for (Map.Entry<String, Integer> day : MOST_STATEMENTS.entrySet()) {
+            Run load = program.run("load", "--date", day.getKey(), "-v");
+            assertThat(load.status()).isZero();
+            Matcher said = Pattern.compile("(?m)^(\\d+) statements").matcher(load.err());
+            assertThat(said.find()).as(load.err()).isTrue();
+            assertThat(Integer.parseInt(said.group(1))).as(day.getKey()).isBetween(60, day.getValue());
+        }
     }
 }

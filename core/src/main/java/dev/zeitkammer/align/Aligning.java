@@ -8,6 +8,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -145,11 +146,9 @@ public final class Aligning {
         List<ShapedColumn> filled =
                 added.stream().filter(column -> column.initially().isPresent()).toList();
         if (!filled.isEmpty()) {
-            statements.add("update " + table + " set "
-                    + dialect.list(
-                            filled,
-                            column -> dialect.quote(column.name()) + " = "
-                                    + column.initially().orElseThrow()));
+            Map<String, String> set = new LinkedHashMap<>();
+            filled.forEach(column -> set.put(column.name(), column.initially().orElseThrow()));
+            statements.add(dialect.fill(table, set));
         }
     }
 

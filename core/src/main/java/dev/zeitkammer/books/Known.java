@@ -45,14 +45,16 @@ public final class Known {
                 union all
                 select '${type}', input, column_name, type from ${staged_types}
                 union all
-                select '${added}', table_name, column_name, cast(min(load) as varchar) from ${added_columns} group by table_name, column_name
+                select '${added}', table_name, column_name, ${least_load} from ${added_columns} group by table_name, column_name
                 union all
-                select '${waiting}', table_name, input, cast(count(*) as varchar) from ${waiting_rows} group by table_name, input
+                select '${waiting}', table_name, input, ${number} from ${waiting_rows} group by table_name, input
                 union all
                 select '${date}', t.table_name, '', max(l.load_date)
                 from ${loads} as l join ${table_loads} as t on t.load = l.load
                 where t.status = ?
                 group by t.table_name""")
+                .with("least_load", warehouse.dialect().asText("min(load)"))
+                .with("number", warehouse.dialect().asText("count(*)"))
                 .with("mark", MARK)
                 .with("marks", book(warehouse, BookTable.MARKS))
                 .with("type", TYPE)

@@ -84,8 +84,8 @@ public final class CalendarLoad extends ComputedMembers {
                 .forEach(column -> selected.add(sql.value(column) + " as " + dialect.quote(column.columnName())));
         String span = dialect.days(days.first(), days.last());
         String from = hasHolidays
-                ? "(select s.day, h.holiday from (" + span + ") as s left join (select day, string_agg(" + NAME
-                        + ", ' / ' order by zk_row) as holiday from " + StagedRows.TABLE
+                ? "(select s.day, h.holiday from (" + span + ") as s left join (select day, "
+                        + dialect.joined(NAME, " / ", "zk_row") + " as holiday from " + StagedRows.TABLE
                         + " group by day) as h on h.day = s.day) as days"
                 : "(" + span + ") as days";
         return "select\n  " + String.join(",\n  ", selected) + "\nfrom " + from;

@@ -81,8 +81,8 @@ final class CalendarSql {
     }
 
     private String last(String span, int months) {
-        return dialect.dayBefore(
-                dialect.cast("date_trunc('" + span + "', day) + interval '" + months + "' month", SqlType.DATE));
+        return dialect.dayBefore(dialect.cast(
+                dialect.later("date_trunc('" + span + "', day)", String.valueOf(months), "month"), SqlType.DATE));
     }
 
     /** Days since the week began. */

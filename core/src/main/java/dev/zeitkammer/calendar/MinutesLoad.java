@@ -39,15 +39,16 @@ public final class MinutesLoad extends ComputedMembers {
     protected String members() {
         String hour = dialect.part("hour", "minute");
         String minute = dialect.part("minute", "minute");
-        String hourText = "lpad(cast(" + hour + " as varchar), 2, '0')";
+        String hourText = "lpad(" + dialect.asText(hour) + ", 2, '0')";
         return Sql.of("""
                 select cast(${hour} * 100 + ${minute} as bigint) as zk_key, minute, ${hour} as hour_of_day, ${minute} as minute_of_hour,
                   ${hour} * 60 + ${minute} as minute_of_day,
                   ${quarter} as quarter_of_hour,
-                  ${hour_text} || ':' || lpad(cast(${minute} as varchar), 2, '0') as minute_label,
+                  ${hour_text} || ':' || lpad(${minute_digits}, 2, '0') as minute_label,
                   ${hour_text} || ':00 – ' || ${hour_text} || ':59' as hour_label,
                   ${hour} < ${noon} as is_before_noon
                 from (${minutes}) as minutes""")
+                .with("minute_digits", dialect.asText(minute))
                 .with("hour", hour)
                 .with("minute", minute)
                 .with("quarter", dialect.cast("floor(" + minute + " / 15.0) + 1", SqlType.INTEGER))

@@ -14,7 +14,6 @@ import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
-import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
@@ -122,12 +121,16 @@ public abstract class ComputedMembers implements TableLoad {
     }
 
     private Plan plan(DimensionTable table, Stamp stamp) {
-        String delivery = """
-                select row_number() over (order by zk_key) as zk_row, %s as zk_effective, false as zk_deletes, m.*,
-                  cast(null as varchar) as zk_bad_column, cast(null as varchar) as zk_bad_text
+        String delivery = Sql.of("""
+                select row_number() over (order by zk_key) as zk_row, ${load_date} as zk_effective, false as zk_deletes, m.*,
+                  ${no_text} as zk_bad_column, ${no_text} as zk_bad_text
                 from (
-                %s
-                ) as m""".formatted(warehouse.dialect().date(stamp.date().day()), SqlText.indented(members(), 2));
+                  ${members}
+                ) as m""")
+                .with("load_date", warehouse.dialect().date(stamp.date().day()))
+                .with("no_text", warehouse.dialect().noText())
+                .with("members", members())
+                .text();
         String target = warehouse.table(definition.table());
         StoredLookups nobody = new StoredLookups(List.of(), List.of(), warehouse, target, false);
         AddedAttributes none = new AddedAttributes(table, warehouse.dialect(), target, stamp, nobody, Map.of());

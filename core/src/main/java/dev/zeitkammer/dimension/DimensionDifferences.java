@@ -113,8 +113,8 @@ final class DimensionDifferences {
 
     private String values(IntFunction<String> before, IntFunction<String> after) {
         return IntStream.range(0, attributes.size())
-                .mapToObj(index -> "cast(" + before.apply(index) + " as varchar) as zk_old_" + index + ", cast("
-                        + after.apply(index) + " as varchar) as zk_new_" + index)
+                .mapToObj(index -> dialect.asText(before.apply(index)) + " as zk_old_" + index + ", "
+                        + dialect.asText(after.apply(index)) + " as zk_new_" + index)
                 .collect(Collectors.joining(", "));
     }
 }

@@ -181,18 +181,20 @@ final class DimensionPlan {
     }
 
     private String superseded() {
-        String keys = dialect.columns(table.keys());
         return Sql.of("""
-                select zk_row, ${unchanged}, cast(null as varchar), cast(null as varchar), cast(null as varchar)
+                select zk_row, ${unchanged}, ${no_text}, ${no_text}, ${no_text}
                 from (
-                  select zk_row, row_number() over (partition by ${keys} order by zk_effective desc, zk_deletes desc) as zk_nth
+                  select d.zk_row,
+                    row_number() over (partition by ${keys} order by d.zk_effective desc, d.zk_deletes desc) as zk_nth
                   from ${rows} as d
-                  join ${duplicate_keys} as c using (${keys})
+                  join ${duplicate_keys} as c on ${same_key}
                 ) as numbered
                 where zk_nth > 1""")
+                .with("no_text", dialect.noText())
                 .with(ROWS, DUPLICATE_KEYS)
                 .with("unchanged", Outcome.UNCHANGED.sql())
-                .with("keys", keys)
+                .with("keys", dialect.list(table.keys(), key -> dialect.column("d", key)))
+                .with("same_key", dialect.allEqual(table.keys(), "c", "d"))
                 .text();
     }
 

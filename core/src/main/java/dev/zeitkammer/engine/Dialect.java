@@ -98,6 +98,56 @@ public interface Dialect {
         return "cast(" + expression + " as " + type(type) + ")";
     }
 
+    /** A value as a text. */
+    default String asText(String expression) {
+        return cast(expression, SqlType.VARCHAR);
+    }
+
+    /** A text that is null. */
+    default String noText() {
+        return asText("null");
+    }
+
+    /** Whether two values are the same, null being a value like every other. */
+    default String same(String left, String right) {
+        return left + " is not distinct from " + right;
+    }
+
+    /** Whether two values are equal; of keys in which null is a value, also whether both are null. */
+    default String equal(String left, String right, boolean nullIsAValue) {
+        return nullIsAValue ? same(left, right) : left + " = " + right;
+    }
+
+    /** The texts of a group as one, in an order. */
+    default String joined(String text, String separator, String order) {
+        return "string_agg(" + text + ", " + text(separator) + " order by " + order + ")";
+    }
+
+    /** A moment so many units later, such as {@code 2 month}. */
+    default String later(String moment, String number, String unit) {
+        return moment + " + interval '" + number + "' " + unit;
+    }
+
+    /** A moment so many units earlier. */
+    default String earlier(String moment, String number, String unit) {
+        return moment + " - interval '" + number + "' " + unit;
+    }
+
+    /** A timestamp a microsecond before another. */
+    default String momentBefore(String timestamp) {
+        return "(" + earlier(timestamp, "1", "microsecond") + ")";
+    }
+
+    /** A moment before all others. */
+    default String always(SqlType type) {
+        return cast("'-infinity'", type);
+    }
+
+    /** A moment after all others. */
+    default String forever(SqlType type) {
+        return cast("'infinity'", type);
+    }
+
     /** 63 bits of a hash of a text, as a bigint that is never negative; the same on every engine. */
     String hash63(String text);
 
@@ -268,15 +318,28 @@ public interface Dialect {
 
     /** A statement that writes values over columns of the rows of a table that match. */
     default String rewrite(String table, Matching matching, Map<String, String> set) {
+        return rewrite(table, matching.relation().name(), matching.on(), set);
+    }
+
+    /**
+     * A statement that writes values over columns of the rows of a table that a source has a row for, and one only.
+     *
+     * @param source a relation or a query in parentheses, alias {@code c}
+     * @param on when a row of it is of a row of the table, alias {@code t}
+     */
+    default String rewrite(String table, String source, String on, Map<String, String> set) {
         return """
                 update %s as t
                 set %s
                 from %s as c
                 where %s""".formatted(
-                        table,
-                        list(set.entrySet(), each -> quote(each.getKey()) + " = " + each.getValue()),
-                        matching.relation(),
-                        matching.on());
+                table, list(set.entrySet(), each -> quote(each.getKey()) + " = " + each.getValue()), source, on);
+    }
+
+    /** A statement that writes values over columns of every row of a table. */
+    default String fill(String table, Map<String, String> set) {
+        return "update " + table + " set "
+                + list(set.entrySet(), each -> quote(each.getKey()) + " = " + each.getValue());
     }
 
     /** A statement that removes the rows of a table that match. */

@@ -1,6 +1,6 @@
 package dev.zeitkammer.engine;
 
-import dev.zeitkammer.engine.Warehouse.Attempted;
+import dev.zeitkammer.engine.Stager.Attempted;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;

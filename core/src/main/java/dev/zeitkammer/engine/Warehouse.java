@@ -1,12 +1,10 @@
 package dev.zeitkammer.engine;
 
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalDouble;
-import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -15,7 +13,7 @@ import org.jspecify.annotations.Nullable;
  * An open connection to a warehouse. One thread uses it at a time. A statement that fails throws
  * {@link WarehouseException} with the engine's own words.
  */
-public interface Warehouse extends AutoCloseable {
+public interface Warehouse extends Stager {
 
     /** How much the caller wants to do. */
     enum Access {
@@ -32,49 +30,12 @@ public interface Warehouse extends AutoCloseable {
     /** What this warehouse is called in messages: a file or an address, never a password. */
     String title();
 
-    Dialect dialect();
-
     /**
      * How far the statement is that runs now, asked by another thread: between 0 and 1; empty when nothing is known.
      */
     default OptionalDouble progress() {
         return OptionalDouble.empty();
     }
-
-    /** Runs one statement. */
-    void execute(String sql);
-
-    /**
-     * Keeps the rows of a query in a scratch table of this connection, replacing an older one.
-     *
-     * @return how many rows the engine said it wrote; empty where it said nothing
-     */
-    OptionalLong keep(String scratch, String query);
-
-    /**
-     * The same inside a transaction; where the query fails, with another one.
-     *
-     * @throws WarehouseException the first failure, where the other one fails too
-     */
-    OptionalLong keep(String scratch, String query, Attempted otherwise);
-
-    /**
-     * A query for when another one fails.
-     *
-     * @param before statements that are executed before it
-     */
-    record Attempted(List<String> before, String query) {
-
-        public Attempted {
-            before = List.copyOf(before);
-        }
-    }
-
-    /** Adds the rows of a query to a scratch table; a list of columns in parentheses may stand before the query. */
-    OptionalLong append(String scratch, String query);
-
-    /** Gives a query a name in this connection, replacing an older one; it is computed wherever the name stands. */
-    void name(String scratch, String query);
 
     /**
      * Makes changes stand: all of a transaction's at its end, or none. Nothing else of a load writes tables of the star.
@@ -97,20 +58,8 @@ public interface Warehouse extends AutoCloseable {
      */
     List<Boolean> compareWritten(List<String> conditions);
 
-    /** Drops the scratch tables that hold more than so many rows, to give memory back. */
-    void dropLargeScratch(long rows);
-
-    /** Drops a scratch table, if it is there. */
-    void dropScratch(String scratch);
-
-    /** Drops the name of a query, if it is there. */
-    void dropName(String scratch);
-
     /** Runs one statement with bound values and returns the number of rows it wrote. */
     long update(String sql, @Nullable Object... values);
-
-    /** Runs a query with bound values and reads every row. */
-    <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values);
 
     /** The rows of a query, with the names of their columns. */
     default Result result(String sql) {
@@ -124,9 +73,6 @@ public interface Warehouse extends AutoCloseable {
         });
         return new Result(columns, rows);
     }
-
-    /** The columns a query would have; the query is not run. */
-    List<Column> describe(String query);
 
     /** The columns of a table as they stand in the warehouse; empty when there is no such table. */
     List<Column> columns(String table);
@@ -178,31 +124,8 @@ public interface Warehouse extends AutoCloseable {
     /** Runs work in a transaction that is taken back at its end. */
     <T> T rehearse(Supplier<T> work);
 
-    /**
-     * From now on, statements that read files in the embedded engine reach none but those below some folders.
-     *
-     * @param folders absolute
-     */
-    void confine(Set<Path> folders);
-
     /** The embedded engine that reads staged files for this warehouse. */
-    Warehouse stager();
-
-    /**
-     * Carries rows that were made outside the warehouse into a scratch table, in bulk, replacing an older one.
-     *
-     * @param rows values in order of the columns: Integer, Long, BigDecimal, Float, Double, Boolean, a date or time of java.time, or text
-     */
-    void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows);
-
-    /**
-     * Lets the engine set itself up for the statements to come.
-     *
-     * @param bytes about how much is staged, beside what the warehouse holds; {@link Long#MAX_VALUE} where that is not known
-     */
-    default void expect(long bytes) {
-        // most engines decide for each statement
-    }
+    Stager stager();
 
     /** Whether what is made of so many staged bytes stays in memory, so that keeping it is cheaper than making it twice. */
     default boolean fits(long bytes) {
@@ -214,21 +137,6 @@ public interface Warehouse extends AutoCloseable {
 
     /** Brings a scratch table of the stager into reach of this warehouse, under the same name. */
     void receive(String scratch);
-
-    @Override
-    void close();
-
-    /** The first value of a query's first row, as a number. */
-    default long number(String sql, @Nullable Object... values) {
-        return query(sql, row -> row.number(1), values).stream().findFirst().orElse(0L);
-    }
-
-    /** The first text of a query's first row. */
-    default Optional<String> firstText(String sql, @Nullable Object... values) {
-        return query(sql, row -> Optional.ofNullable(row.text(1)), values).stream()
-                .findFirst()
-                .flatMap(found -> found);
-    }
 
     /** Whether a table of the star stands in the warehouse. */
     default boolean has(String table) {

@@ -1,10 +1,14 @@
 package dev.zeitkammer.engine;
 
+import dev.zeitkammer.engine.Engine.Opening;
+import dev.zeitkammer.engine.Engine.Staging;
 import dev.zeitkammer.engine.Warehouse.Access;
-import dev.zeitkammer.engine.duckdb.DuckDbWarehouse;
-import dev.zeitkammer.engine.postgres.PostgresWarehouse;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Optional;
+import java.util.ServiceLoader;
+import java.util.ServiceLoader.Provider;
+import java.util.stream.Collectors;
 
 /** Opens warehouses by their addresses. */
 public final class Warehouses {
@@ -17,7 +21,7 @@ public final class Warehouses {
      * @return the thread that does it, which must have ended before the process does
      */
     public static Thread makeReady() {
-        Thread loading = new Thread(DuckDbWarehouse::makeReady, "engine");
+        Thread loading = new Thread(() -> staging().makeReady(), "engine");
         loading.setDaemon(true);
         loading.start();
         return loading;
@@ -41,16 +45,32 @@ public final class Warehouses {
      */
     public static Warehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
         address.known();
-        if (address.url().startsWith(DuckDbWarehouse.URL)) {
-            return DuckDbWarehouse.open(address, folder, access, memory);
-        }
-        if (address.url().startsWith(PostgresWarehouse.URL)) {
-            return PostgresWarehouse.open(address, folder, access, () -> DuckDbWarehouse.inMemory(memory));
-        }
-        throw new WarehouseException(
-                "Cannot open the warehouse " + address.name() + ": there is no engine for " + scheme(address.url())
-                        + "; known are " + DuckDbWarehouse.URL + " and " + PostgresWarehouse.URL,
-                null);
+        List<Engine> engines = engines();
+        return engines.stream()
+                .filter(engine -> address.url().startsWith(engine.url()))
+                .findFirst()
+                .orElseThrow(() -> new WarehouseException(
+                        "Cannot open the warehouse " + address.name() + ": there is no engine for "
+                                + scheme(address.url()) + "; known are "
+                                + engines.stream().map(Engine::url).collect(Collectors.joining(" and ")),
+                        null))
+                .open(
+                        address,
+                        new Opening(folder, access, memory, () -> staging().stager(memory)));
+    }
+
+    /** The engines that are registered, the embedded one first. */
+    private static List<Engine> engines() {
+        return ServiceLoader.load(Engine.class, Warehouses.class.getClassLoader()).stream()
+                .map(Provider::get)
+                .toList();
+    }
+
+    private static Staging staging() {
+        return engines().stream()
+                .flatMap(engine -> engine.staging().stream())
+                .findFirst()
+                .orElseThrow();
     }
 
     private static String scheme(String url) {

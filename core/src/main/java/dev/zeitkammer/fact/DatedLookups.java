@@ -83,20 +83,16 @@ public final class DatedLookups {
             inputs.add(dialect.column("f", lookup.match().get(position).text()) + " as " + sql.match(position));
         }
         lookup.asOf().ifPresent(asOf -> inputs.add(dialect.column("f", asOf.text()) + " as " + sql.asOf()));
-        return Optional.of(Sql.of("""
-                update ${fact} as t
-                set ${key_name} = r.zk_found_key
-                from (
+        String found = Sql.of("""
+                (
                   select ${found_grain}, ${stored_key} as zk_found_key
                   from (
                     select d.*, ${key_expression} as ${key_column}, ${found_expression} as ${found_column}
                     from (select ${grain}, ${inputs} from ${fact} as f) as d
                     ${join}
                   ) as r
-                ) as r
-                where ${same_grain}""")
+                )""")
                 .with("fact", warehouse.table(table.definition().table()))
-                .with("key_name", dialect.quote(FactTable.keyName(lookup)))
                 .with("found_grain", dialect.list(table.grainNames(), name -> dialect.column("r", name)))
                 .with("stored_key", sql.stored("r"))
                 .with("key_expression", sql.keyExpression())
@@ -106,8 +102,12 @@ public final class DatedLookups {
                 .with("grain", dialect.list(table.grainNames(), name -> dialect.column("f", name)))
                 .with("inputs", String.join(", ", inputs))
                 .with("join", sql.join())
-                .with("same_grain", dialect.allEqual(table.grainNames(), "t", "r"))
-                .text());
+                .text();
+        return Optional.of(dialect.rewrite(
+                warehouse.table(table.definition().table()),
+                found,
+                dialect.allEqual(table.grainNames(), "t", "c"),
+                Map.of(FactTable.keyName(lookup), "c.zk_found_key")));
     }
 
     /** Whether the facts store a staged column under its own name. */

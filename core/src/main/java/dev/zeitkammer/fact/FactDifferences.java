@@ -28,12 +28,12 @@ final class FactDifferences {
         }
         List<String> compared = table.comparedNames();
         String values = IntStream.range(0, compared.size())
-                .mapToObj(index -> "cast(" + dialect.column("f", compared.get(index)) + " as varchar) as zk_old_"
-                        + index + ", cast(" + dialect.column("c", compared.get(index)) + " as varchar) as zk_new_"
+                .mapToObj(index -> dialect.asText(dialect.column("f", compared.get(index))) + " as zk_old_"
+                        + index + ", " + dialect.asText(dialect.column("c", compared.get(index))) + " as zk_new_"
                         + index)
                 .collect(Collectors.joining(", "));
         String grain = table.grainNames().stream()
-                .map(name -> "cast(" + dialect.column("c", name) + " as varchar)")
+                .map(name -> dialect.asText(dialect.column("c", name)))
                 .collect(Collectors.joining(" || ', ' || "));
         String pairs = Sql.of("""
                 select ${grain} as zk_member, 'in place' as zk_causes${old_and_new}

@@ -214,15 +214,21 @@ final class FactPlan {
     }
 
     private Step refusal() {
-        String sql = """
-                select n.zk_row, 'setAside', 'repeat', %s, cast(null as varchar)
-                from %s as n
-                join %s as f on %s
-                where not n.zk_deletes""".formatted(
-                dialect.text(table.definition().grain().stream().map(Word::text).collect(Collectors.joining(", "))),
-                LOADED,
-                target,
-                dialect.allEqual(table.grainNames(), "n", "f"));
+        String sql = Sql.of("""
+                select n.zk_row, 'setAside', 'repeat', ${grain_names}, ${no_text}
+                from ${loaded} as n
+                join ${target} as f on ${same_grain}
+                where not n.zk_deletes""")
+                .with(LOADED)
+                .with(
+                        "grain_names",
+                        dialect.text(table.definition().grain().stream()
+                                .map(Word::text)
+                                .collect(Collectors.joining(", "))))
+                .with("no_text", dialect.noText())
+                .with("target", target)
+                .with("same_grain", dialect.allEqual(table.grainNames(), "n", "f"))
+                .text();
         return new Step.Append(
                 Step.caption("repeats", "The definition sets rows aside whose grain is there already."), OUT, sql);
     }

@@ -111,9 +111,10 @@ final class FeedPlan {
 
     private String noFact() {
         return Sql.of("""
-                select r.zk_row, '${outcome}', 'no fact', ${match}, cast(null as varchar)
+                select r.zk_row, '${outcome}', 'no fact', ${match}, ${no_text}
                 from ${rows} as r
                 where not exists (select 1 from ${target} as f where ${matches_fact})""")
+                .with("no_text", dialect.noText())
                 .with(ROWS)
                 .with("outcome", feed.withoutFact() == WithoutFact.WAIT ? RowValidation.WAITING : "setAside")
                 .with(

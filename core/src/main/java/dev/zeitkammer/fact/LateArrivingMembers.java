@@ -7,6 +7,7 @@ import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
@@ -42,8 +43,6 @@ final class LateArrivingMembers {
             "zk_role",
             "zk_key",
             "zk_why");
-    private static final String NOBODY = "select cast('' as varchar) as zk_grain, cast('' as varchar) as zk_role,"
-            + " cast(0 as bigint) as zk_key, cast('' as varchar) as zk_why where false";
 
     private final FactTable table;
     private final Warehouse warehouse;
@@ -80,7 +79,7 @@ final class LateArrivingMembers {
                 .orElseThrow();
         List<Step> steps = new ArrayList<>();
         steps.add(new Step.Keep(
-                Step.caption("nobody moved", "Most loads move nobody."), MOVED, NOBODY, Optional.of(any)));
+                Step.caption("nobody moved", "Most loads move nobody."), MOVED, nobody(), Optional.of(any)));
         healing.forEach(lookup -> {
             steps.add(waiting.laidOut(lookup));
             steps.add(new Step.Append(
@@ -120,6 +119,14 @@ final class LateArrivingMembers {
                 Optional.empty(),
                 Optional.of(any),
                 Optional.empty());
+    }
+
+    private String nobody() {
+        return Sql.of(
+                        "select ${text} as zk_grain, ${text} as zk_role, ${number} as zk_key, ${text} as zk_why where false")
+                .with("text", dialect.noText())
+                .with("number", dialect.cast("0", SqlType.BIGINT))
+                .text();
     }
 
     private List<LookupSql> healing() {

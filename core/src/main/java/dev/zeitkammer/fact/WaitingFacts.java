@@ -86,9 +86,8 @@ final class WaitingFacts {
         List<String> matches = lookup.matches();
         String columns =
                 dialect.list(IntStream.rangeClosed(1, matches.size()).boxed().toList(), position -> "key_" + position);
-        String asOf = lookup.lookup().asOf().isPresent()
-                ? dialect.cast(lookup.judged(), SqlType.VARCHAR)
-                : "cast(null as varchar)";
+        String asOf =
+                lookup.lookup().asOf().isPresent() ? dialect.cast(lookup.judged(), SqlType.VARCHAR) : dialect.noText();
         return Change.of(
                 new BookChange.Insert(
                         Step.caption(

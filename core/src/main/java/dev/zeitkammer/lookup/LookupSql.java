@@ -148,8 +148,7 @@ public record LookupSql(
         List<String> conditions = new ArrayList<>();
         for (int position = 0; position < lookup.match().size(); position++) {
             String column = lookup.dimension().key().get(position).text();
-            conditions.add("d." + match(position) + (combines() ? " is not distinct from " : " = ")
-                    + dialect().column(alias(), column));
+            conditions.add(dialect().equal("d." + match(position), dialect().column(alias(), column), combines()));
         }
         if (combines()) {
             conditions.add(own(AuditColumn.ROW_ORIGIN) + " <> 'reserved'");
@@ -193,12 +192,12 @@ public record LookupSql(
     private String stretches() {
         String table = warehouse.table(lookup.dimension().table());
         String since = "case when v." + quoted(AuditColumn.VERSION) + " = 1 then "
-                + dialect().cast("'-infinity'", momentType) + " else v." + quoted(AuditColumn.VALID_FROM) + " end as "
+                + dialect().always(momentType) + " else v." + quoted(AuditColumn.VALID_FROM) + " end as "
                 + SINCE;
         String ended = "v." + quoted(AuditColumn.VALID_TO);
         String until = conventions.inclusive() ? dialect().nextMoment(ended, momentType) : ended;
         String forGood = "case when v." + quoted(AuditColumn.IS_CURRENT) + " then "
-                + dialect().cast("'infinity'", momentType);
+                + dialect().forever(momentType);
         if (!returns) {
             return "(select v.*, " + since + ", " + forGood + " else " + until + " end as " + UNTIL + " from " + table
                     + " as v)";
@@ -226,11 +225,11 @@ public record LookupSql(
         }
         List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
         String looked = IntStream.range(0, keys.size())
-                .mapToObj(position -> "d." + match(position) + (combines() ? " is not distinct from " : " = ")
-                        + dialect().column(alias(), keys.get(position)))
+                .mapToObj(position -> dialect()
+                        .equal("d." + match(position), dialect().column(alias(), keys.get(position)), combines()))
                 .collect(Collectors.joining(" and "));
         String shown = keys.stream()
-                .map(key -> "coalesce(cast(" + dialect().column(alias(), key) + " as varchar), '')")
+                .map(key -> "coalesce(" + dialect().asText(dialect().column(alias(), key)) + ", '')")
                 .collect(Collectors.joining(" || ', ' || "));
         String twice = !hasVersions
                 ? "count(*) > 1"
@@ -260,7 +259,7 @@ public record LookupSql(
 
     /** The moment to judge at, in the type of the dimension's versions: of a date against timestamps, the end of that day. */
     public String judged() {
-        return endOfDay() ? "(" + nextDay() + " - interval '1 microsecond')" : moment();
+        return endOfDay() ? dialect().momentBefore(nextDay()) : moment();
     }
 
     /** The moment to judge at: a timestamp against dates is its date. */
@@ -289,7 +288,7 @@ public record LookupSql(
     }
 
     private String nextDay() {
-        return dialect().cast("(d." + asOf() + " + 1)", SqlType.TIMESTAMP);
+        return dialect().cast(dialect().nextMoment("d." + asOf(), SqlType.DATE), SqlType.TIMESTAMP);
     }
 
     /** What was found, as one of the words of {@link Found}. */
@@ -381,7 +380,7 @@ public record LookupSql(
      */
     public String shown(String key, String rows) {
         String business = lookup.dimension().key().stream()
-                .map(word -> "cast(" + dialect().column("w", word.text()) + " as varchar)")
+                .map(word -> dialect().asText(dialect().column("w", word.text())))
                 .collect(Collectors.joining(" || ', ' || "));
         String ofMember = "(select min(" + business + ") from "
                 + warehouse.table(lookup.dimension().table()) + " as w where w."
@@ -390,7 +389,7 @@ public record LookupSql(
                 ? ", (select min(" + naturalKey("d") + ") from " + rows + " as d where " + TOKEN + " - d.zk_row = "
                         + key + ")"
                 : "";
-        return "coalesce(" + ofMember + ofRow + ", cast(" + key + " as varchar))";
+        return "coalesce(" + ofMember + ofRow + ", " + dialect().asText(key) + ")";
     }
 
     /** Whether the natural key of a staged row is the business key of the member that a stored key stands for. */
@@ -478,7 +477,7 @@ public record LookupSql(
     /** The natural key as text, over the staged rows. */
     public String naturalKey(String alias) {
         return inputsOfKey()
-                .map(column -> "coalesce(cast(" + alias + "." + column + " as varchar), '')")
+                .map(column -> "coalesce(" + dialect().asText(alias + "." + column) + ", '')")
                 .collect(Collectors.joining(" || ', ' || "));
     }
 

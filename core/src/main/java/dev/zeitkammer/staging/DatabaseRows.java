@@ -4,7 +4,7 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.database.OperationalDatabase;
 import java.util.ArrayList;
@@ -24,11 +24,11 @@ final class DatabaseRows extends Source {
     private final String relation;
     private final String shown;
     private final OperationalDatabase database;
-    private final Warehouse stager;
+    private final Stager stager;
     private final Map<String, Optional<SqlType>> columns;
 
     private DatabaseRows(
-            Input input, String relation, Word origin, String shown, OperationalDatabase database, Warehouse stager) {
+            Input input, String relation, Word origin, String shown, OperationalDatabase database, Stager stager) {
         this.input = input;
         this.relation = relation;
         this.shown = shown + " in " + database.name();
@@ -44,7 +44,7 @@ final class DatabaseRows extends Source {
         }
     }
 
-    static DatabaseRows ofTable(Input input, Input.Table table, OperationalDatabase database, Warehouse stager) {
+    static DatabaseRows ofTable(Input input, Input.Table table, OperationalDatabase database, Stager stager) {
         return new DatabaseRows(
                 input,
                 database.table(table.name().text()),
@@ -54,7 +54,7 @@ final class DatabaseRows extends Source {
                 stager);
     }
 
-    static DatabaseRows ofQuery(Input input, Input.Query query, OperationalDatabase database, Warehouse stager) {
+    static DatabaseRows ofQuery(Input input, Input.Query query, OperationalDatabase database, Stager stager) {
         String sql = query.sql().text().strip().replaceFirst(";$", "");
         return new DatabaseRows(
                 input, "(\n" + sql + "\n) q", query.sql(), "the query of the input " + input.name(), database, stager);

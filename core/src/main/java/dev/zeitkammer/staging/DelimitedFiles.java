@@ -5,7 +5,7 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.file.Files;
@@ -34,7 +34,7 @@ final class DelimitedFiles extends Source {
 
     private final Input input;
     private final DeliveredFiles files;
-    private final Warehouse stager;
+    private final Stager stager;
     private final List<Header> headers;
     private List<Rejects.BadLine> badLines = List.of();
     private @Nullable Rejects rejects;
@@ -49,7 +49,7 @@ final class DelimitedFiles extends Source {
     private boolean hasLongLines;
     private boolean longLinesRefused;
 
-    private DelimitedFiles(Input input, DeliveredFiles files, Warehouse stager, List<Header> headers) {
+    private DelimitedFiles(Input input, DeliveredFiles files, Stager stager, List<Header> headers) {
         this.input = input;
         this.files = files;
         this.stager = stager;
@@ -58,7 +58,7 @@ final class DelimitedFiles extends Source {
         this.encoding = input.csv().encoding();
     }
 
-    static DelimitedFiles open(Input input, DeliveredFiles files, Warehouse stager) {
+    static DelimitedFiles open(Input input, DeliveredFiles files, Stager stager) {
         DelimitedFiles nameless = new DelimitedFiles(input, files, stager, List.of());
         List<Header> headers = new ArrayList<>();
         for (Path file : files.paths()) {

@@ -1,6 +1,6 @@
 package dev.zeitkammer.staging;
 
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import java.util.Collection;
 import java.util.List;
 import java.util.TreeSet;
@@ -14,7 +14,7 @@ import java.util.TreeSet;
 record FileRows(int file, long first, TreeSet<Long> wanted) {
 
     /** The files that hold wanted rows, in their order. */
-    static List<FileRows> of(Warehouse stager, String relation, Collection<Long> wanted) {
+    static List<FileRows> of(Stager stager, String relation, Collection<Long> wanted) {
         TreeSet<Long> all = new TreeSet<>(wanted);
         // rows are numbered without gaps in order of files, also where lines among them were no rows
         return stager

@@ -4,7 +4,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.LinkedHashMap;
@@ -37,10 +37,10 @@ final class Inference {
         TRUTH
     }
 
-    private final Warehouse stager;
+    private final Stager stager;
     private final Conversion conversion;
 
-    Inference(Warehouse stager, Conversion conversion) {
+    Inference(Stager stager, Conversion conversion) {
         this.stager = stager;
         this.conversion = conversion;
     }

@@ -9,7 +9,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.staging.StagedRows.Waits;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -36,7 +36,7 @@ final class JoinedRows extends Source {
     private final Input input;
     private final Input.Join join;
     private final List<Source> parts;
-    private final Warehouse stager;
+    private final Stager stager;
     private final Staging staging;
     private final Map<String, Origin> columns = new LinkedHashMap<>();
     private final List<StagedRows> staged = new ArrayList<>();
@@ -48,7 +48,7 @@ final class JoinedRows extends Source {
     /** The input, by its number in the join, and the column of it that a column of the join is. */
     private record Origin(int part, String column) {}
 
-    JoinedRows(Input input, Input.Join join, List<Source> parts, Warehouse stager, Staging staging) {
+    JoinedRows(Input input, Input.Join join, List<Source> parts, Stager stager, Staging staging) {
         this.input = input;
         this.join = join;
         this.parts = parts;

@@ -5,7 +5,7 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.BufferedReader;
 import java.io.IOException;
@@ -41,14 +41,14 @@ final class JsonFiles extends Source {
 
     private final Input input;
     private final DeliveredFiles files;
-    private final Warehouse stager;
+    private final Stager stager;
     private final boolean isArray;
     private final List<String> keys;
     private final boolean hasLongLines;
     private boolean hasLargeObjects;
     private String seen = "";
 
-    private JsonFiles(Input input, DeliveredFiles files, Warehouse stager, boolean isArray) {
+    private JsonFiles(Input input, DeliveredFiles files, Stager stager, boolean isArray) {
         this.input = input;
         this.files = files;
         this.stager = stager;
@@ -57,7 +57,7 @@ final class JsonFiles extends Source {
         this.keys = keys();
     }
 
-    static JsonFiles open(Input input, DeliveredFiles files, Warehouse stager) {
+    static JsonFiles open(Input input, DeliveredFiles files, Stager stager) {
         List<Boolean> arrays =
                 files.paths().stream().map(file -> isArray(files, file)).toList();
         int other = arrays.indexOf(!arrays.get(0));

@@ -4,7 +4,7 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.WarehouseException;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -20,12 +20,12 @@ final class ParquetFiles extends Source {
 
     private final Input input;
     private final DeliveredFiles files;
-    private final Warehouse stager;
+    private final Stager stager;
     private final List<Column> columns;
     private final List<Long> firstRows = new ArrayList<>();
     private String seen = "";
 
-    ParquetFiles(Input input, DeliveredFiles files, Warehouse stager) {
+    ParquetFiles(Input input, DeliveredFiles files, Stager stager) {
         this.input = input;
         this.files = files;
         this.stager = stager;

@@ -1,7 +1,7 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.CsvForm;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.file.Path;
@@ -15,7 +15,7 @@ import org.jspecify.annotations.Nullable;
 /** The lines that the engine's reader could not take as rows. */
 final class Rejects {
 
-    private final Warehouse stager;
+    private final Stager stager;
     private final DeliveredFiles files;
     private final DeliveredFiles read;
     private final CsvForm csv;
@@ -23,7 +23,7 @@ final class Rejects {
     private long @Nullable [] counted;
 
     /** @param read the files as the engine read them, in the same order */
-    Rejects(Warehouse stager, DeliveredFiles files, DeliveredFiles read, CsvForm csv, char delimiter) {
+    Rejects(Stager stager, DeliveredFiles files, DeliveredFiles read, CsvForm csv, char delimiter) {
         this.stager = stager;
         this.files = files;
         this.read = read;

@@ -2,6 +2,7 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.PrivateFolder;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.BufferedWriter;
@@ -20,7 +21,7 @@ import java.util.zip.GZIPOutputStream;
 /** Writes rows that were set aside to a file in the form in which they came, to be mended and delivered again. */
 public final class RowsBack {
 
-    private final Warehouse stager;
+    private final Stager stager;
 
     public RowsBack(Warehouse warehouse) {
         this.stager = warehouse.stager();

@@ -2,6 +2,7 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.database.OperationalDatabase;
 import java.nio.file.Path;
@@ -62,7 +63,7 @@ final class Sources {
         files.readable();
         String name =
                 paths.get(0).getFileName().toString().toLowerCase(Locale.ROOT).replaceFirst("\\.(gz|zst)$", "");
-        Warehouse stager = warehouse.stager();
+        Stager stager = warehouse.stager();
         if (name.endsWith(".parquet")) {
             return Optional.of(new ParquetFiles(input, files, stager));
         }

@@ -2,7 +2,7 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -21,7 +21,7 @@ public final class StagedRows {
     /** The scratch table of staged rows. */
     public static final String TABLE = "zk_staged";
 
-    private final Warehouse stager;
+    private final Stager stager;
     private final Source source;
     private final List<Column> columns;
     private final Map<String, SqlType> types = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
@@ -32,7 +32,7 @@ public final class StagedRows {
     private final WaitedRows waited;
 
     StagedRows(
-            Warehouse stager,
+            Stager stager,
             Source source,
             List<Column> columns,
             Map<String, Map<String, SqlType>> inferred,

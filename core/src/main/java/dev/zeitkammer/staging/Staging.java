@@ -11,6 +11,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -63,7 +64,7 @@ public final class Staging {
     }
 
     private final Warehouse warehouse;
-    private final Warehouse stager;
+    private final Stager stager;
     private final Path folder;
 
     /** @param folder the project's folder, which paths are relative to */

@@ -3,7 +3,7 @@ package dev.zeitkammer.staging;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.LinkedHashMap;
@@ -35,7 +35,7 @@ final class TypedRows {
     }
 
     /** Rows have no text; what was staged of them is written as JSON, a bad value as it came. */
-    static List<Locator.Located> locate(Warehouse stager, String relation, Collection<Long> rows, String shown) {
+    static List<Locator.Located> locate(Stager stager, String relation, Collection<Long> rows, String shown) {
         Dialect dialect = stager.dialect();
         String members = stager.describe("select * from " + relation).stream()
                 .map(Column::name)
@@ -55,12 +55,7 @@ final class TypedRows {
      * @param from the column that holds the number of the row that each was made of
      */
     static List<Locator.Located> located(
-            Warehouse stager,
-            String relation,
-            String from,
-            Collection<Long> rows,
-            StagedRows part,
-            String partRelation) {
+            Stager stager, String relation, String from, Collection<Long> rows, StagedRows part, String partRelation) {
         Map<Long, List<Long>> madeOf = new LinkedHashMap<>();
         stager.query(
                 "select zk_row, " + from + " from " + relation + " where zk_row in " + Source.numbers(rows),
@@ -75,7 +70,7 @@ final class TypedRows {
     }
 
     /** What of an input that another is made of cannot be used: its bad lines, and its rows with bad values. */
-    static List<Unusable> lost(StagedRows part, Warehouse stager) {
+    static List<Unusable> lost(StagedRows part, Stager stager) {
         String relation = Staging.relationOf(part.source().input());
         List<Unusable> lost = new ArrayList<>(part.unusable());
         Map<Long, String[]> bad = new TreeMap<>();

@@ -4,7 +4,7 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
@@ -21,11 +21,11 @@ final class WaitedRows {
     /** The file that they are of, for rows that have none in the delivery. */
     private static final int NO_FILE = -1;
 
-    private final Warehouse stager;
+    private final Stager stager;
     private final String input;
     private final Map<Long, WaitingRow> byNumber = new LinkedHashMap<>();
 
-    WaitedRows(Warehouse stager, Input input, Earlier earlier) {
+    WaitedRows(Stager stager, Input input, Earlier earlier) {
         this.stager = stager;
         this.input = earlier.scope() + input.name();
         earlier.waiting().apply(this.input).forEach(row -> byNumber.put(row.row(), row));
@@ -134,7 +134,7 @@ final class WaitedRows {
 
     /** Reads rows of a relation as they will be kept: their values as texts. */
     static Map<Long, Map<String, @Nullable String>> texts(
-            Warehouse stager, String relation, List<Column> columns, Collection<Long> rows) {
+            Stager stager, String relation, List<Column> columns, Collection<Long> rows) {
         Dialect dialect = stager.dialect();
         Map<Long, Map<String, @Nullable String>> texts = new HashMap<>();
         String values = columns.stream()

@@ -5,8 +5,8 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Dialect.Attempt;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Stager.Attempted;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.Warehouse.Attempted;
 import dev.zeitkammer.staging.StagedRows;
 import java.util.ArrayList;
 import java.util.List;
@@ -65,7 +65,7 @@ public final class DeliveryQuery {
         }
         String converted = dialect.tryCast(value, type.get());
         selected.add(converted + " as " + dialect.quote(as));
-        bad(value + " is not null and " + converted + " is null", as, "cast(" + value + " as varchar)");
+        bad(value + " is not null and " + converted + " is null", as, dialect.asText(value));
     }
 
     /** An expression beside the staged rows; its value is {@code zk_x}, and what is wrong with it {@code zk_f}, with its number. */
@@ -75,10 +75,10 @@ public final class DeliveryQuery {
             return attempt.filter(known -> attempts).map(known -> known.tried() + " as zk_t" + number);
         }
 
-        private String value(boolean attempts) {
+        private String value(boolean attempts, String none) {
             Optional<Attempt> used = attempt.filter(known -> attempts);
             return used.map(Attempt::value).orElse(sql) + " as zk_x" + number + ", "
-                    + used.map(Attempt::fault).orElse("cast(null as varchar)") + " as zk_f" + number;
+                    + used.map(Attempt::fault).orElse(none) + " as zk_f" + number;
         }
     }
 
@@ -159,8 +159,9 @@ public final class DeliveryQuery {
     private String source(boolean attempts) {
         List<String> tried =
                 computed.stream().flatMap(each -> each.tried(attempts).stream()).toList();
-        List<String> values =
-                computed.stream().map(each -> each.value(attempts)).toList();
+        List<String> values = computed.stream()
+                .map(each -> each.value(attempts, dialect.noText()))
+                .toList();
         return beside(beside(StagedRows.TABLE, tried), values);
     }
 

@@ -1,6 +1,6 @@
 package dev.zeitkammer.step;
 
-import dev.zeitkammer.engine.Warehouse.Attempted;
+import dev.zeitkammer.engine.Stager.Attempted;
 import java.util.Optional;
 
 /**

@@ -39,7 +39,7 @@ public record Marks(Map<String, String> loaded) {
             Optional.ofNullable(loaded.get(input.name().text()))
                     .ifPresent(mark -> query.only((staged.hasWaited() ? WaitingRow.hasWaited("s.zk_row") + " or " : "")
                             + column + " is null or " + column + " > "
-                            + beginning(newer, dialect.cast(dialect.text(mark), type))));
+                            + beginning(newer, dialect.cast(dialect.text(mark), type), dialect)));
         });
     }
 
@@ -51,13 +51,13 @@ public record Marks(Map<String, String> loaded) {
         };
     }
 
-    private static String beginning(Newer newer, String mark) {
+    private static String beginning(Newer newer, String mark, Dialect dialect) {
         return newer.overlap()
                 .map(overlap -> {
                     String[] words = overlap.text().split(" ");
                     return words.length == 1
                             ? mark + " - " + words[0]
-                            : mark + " - interval '" + words[0] + "' " + words[1].replaceFirst("s$", "");
+                            : dialect.earlier(mark, words[0], words[1].replaceFirst("s$", ""));
                 })
                 .orElse(mark);
     }
@@ -71,7 +71,8 @@ public record Marks(Map<String, String> loaded) {
                     .map(mark -> " union all select " + dialect.cast(dialect.text(mark), type))
                     .orElse("");
             String noNumber = orNoNumber(dialect.quote(name), type, dialect);
-            return "select cast(max(zk_mark) as varchar) from (select max(" + dialect.quote(name) + ") as zk_mark from "
+            return "select " + dialect.asText("max(zk_mark)") + " from (select max(" + dialect.quote(name)
+                    + ") as zk_mark from "
                     + StagedRows.TABLE + (noNumber.isEmpty() ? "" : " where not (false" + noNumber + ")") + before
                     + ") as marks";
         });

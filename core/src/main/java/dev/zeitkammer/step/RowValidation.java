@@ -159,7 +159,7 @@ public final class RowValidation {
                         "A row that waited gives way to one of its key, and moment, that was delivered later."),
                 OUT,
                 Sql.of("""
-                select zk_row, 'unchanged', cast(null as varchar), cast(null as varchar), cast(null as varchar)
+                select zk_row, 'unchanged', ${no_text}, ${no_text}, ${no_text}
                 from (
                   select zk_row, zk_delivered, max(zk_delivered) over (partition by ${together}) as zk_newest
                   from (
@@ -169,6 +169,7 @@ public final class RowValidation {
                   ) as told
                 ) as compared
                 where zk_delivered < zk_newest""")
+                        .with("no_text", dialect.noText())
                         .with(DUPLICATE_KEYS)
                         .with("together", together())
                         .with("delivered", WaitingRow.delivered("d.zk_row"))
@@ -231,21 +232,26 @@ public final class RowValidation {
     }
 
     private String contradicting() {
-        return """
+        return Sql.of("""
                 select zk_row,
                   case when zk_values > 1 then 'setAside' else 'repeated' end,
                   case when zk_values > 1 then 'conflicting duplicate' end,
-                  case when zk_values > 1 then %s end,
-                  cast(null as varchar)
+                  case when zk_values > 1 then ${shown_keys} end,
+                  ${no_text}
                 from (
                   select zk_row,
-                    max(zk_value) over (partition by %s) as zk_values,
-                    row_number() over (partition by %s order by zk_row) as zk_nth
+                    max(zk_value) over (partition by ${together}) as zk_values,
+                    row_number() over (partition by ${together} order by zk_row) as zk_nth
                   from (
-                    %s
+                    ${valued}
                   ) as valued
                 ) as numbered
-                where zk_values > 1 or zk_nth > 1""".formatted(shownKeys(), together(), together(), valued());
+                where zk_values > 1 or zk_nth > 1""")
+                .with("shown_keys", shownKeys())
+                .with("no_text", dialect.noText())
+                .with("together", together())
+                .with("valued", valued())
+                .text();
     }
 
     /** Rows that share the greatest value contradict each other still; what equals the chosen row is repeated. */
@@ -256,7 +262,7 @@ public final class RowValidation {
                   case when zk_ties > 1 then 'setAside' when zk_value = zk_winner then 'repeated' else 'unchanged' end,
                   case when zk_ties > 1 then 'conflicting duplicate' end,
                   case when zk_ties > 1 then ${shown_keys} end,
-                  cast(null as varchar)
+                  ${no_text}
                 from (
                   select zk_row, zk_value, zk_nth,
                     max(case when zk_rank = 1 then zk_value end) over (partition by ${together}) as zk_winner,
@@ -274,6 +280,7 @@ public final class RowValidation {
                   ) as varied
                 ) as judged
                 where zk_ties > 1 or zk_nth > 1""")
+                .with("no_text", dialect.noText())
                 .with("shown_keys", shownKeys())
                 .with("together", together())
                 .with("winners", winners)
@@ -285,7 +292,7 @@ public final class RowValidation {
         return dialect.columns(sameMoment);
     }
 
-    /** The rows of crowded keys; rows of one key and moment have equal numbers where their values are equal. */
+    /** The rows of keys that stand in several; rows of one key and moment have equal numbers where their values are equal. */
     private String valued() {
         return "select d.*, dense_rank() over (partition by "
                 + dialect.list(sameMoment, name -> dialect.column("d", name)) + " order by "
@@ -294,12 +301,10 @@ public final class RowValidation {
                 + sameKey();
     }
 
-    /** Whether a row of the delivery, d, is of a crowded key, c. */
+    /** Whether a row of the delivery, d, is of a key that stands in several rows, c. */
     private String sameKey() {
         return keys.stream()
-                .map(key -> dialect.column("c", key)
-                        + (nullIsAKey ? " is not distinct from " : " = ")
-                        + dialect.column("d", key))
+                .map(key -> dialect.equal(dialect.column("c", key), dialect.column("d", key), nullIsAKey))
                 .collect(Collectors.joining(" and "));
     }
 }

@@ -4,7 +4,7 @@ import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Row;
-import dev.zeitkammer.engine.Warehouse.Attempted;
+import dev.zeitkammer.engine.Stager.Attempted;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;

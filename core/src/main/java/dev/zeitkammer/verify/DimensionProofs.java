@@ -114,7 +114,7 @@ final class DimensionProofs {
                         ofSequence("zk_next is null and " + column(AuditColumn.IS_DELETED) + " = " + isOpen())),
                 new Proof(
                         "versions are numbered 1 to n in order",
-                        ofSequence(column(AuditColumn.VERSION) + " is distinct from zk_place")));
+                        ofSequence(dialect.differs(column(AuditColumn.VERSION), "zk_place"))));
     }
 
     private String isOpen() {

@@ -44,8 +44,7 @@ public record MemberHistory(
         Dialect dialect = warehouse.dialect();
         List<String> conditions = new ArrayList<>();
         for (int index = 0; index < names.size(); index++) {
-            conditions.add(
-                    "cast(" + dialect.quote(names.get(index)) + " as varchar) = " + dialect.text(key.get(index)));
+            conditions.add(dialect.asText(dialect.quote(names.get(index))) + " = " + dialect.text(key.get(index)));
         }
         String order =
                 dimension.hasHistory() ? " order by " + dialect.quote(conventions.column(AuditColumn.VALID_FROM)) : "";

@@ -6,7 +6,7 @@ import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
 import java.math.BigDecimal;
@@ -41,7 +41,7 @@ class ConversionTest {
     @TempDir
     Path folder;
 
-    private Warehouse stager;
+    private Stager stager;
 
     @BeforeEach
     void open() {

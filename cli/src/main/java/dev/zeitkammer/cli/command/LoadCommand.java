@@ -110,6 +110,9 @@ final class LoadCommand extends BaseCommand {
             if (format() != Format.TEXT) {
                 new LoadOutput(output()).write(loads, dates.span != null, format());
             }
+            if (options().verbose()) {
+                output().aside(warehouse.statements() + " statements were given to " + warehouse.title());
+            }
             return loads.isEmpty() ? ExitStatus.DONE : status(loads.get(loads.size() - 1));
         });
     }

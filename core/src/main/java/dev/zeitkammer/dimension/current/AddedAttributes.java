@@ -220,13 +220,12 @@ public final class AddedAttributes {
                 .mapToObj(index -> {
                     DimensionColumn column = attributes.get(index);
                     String now = columns.contains(column)
-                            ? "cast("
-                                    + (column.isLookedUp()
+                            ? dialect.asText(
+                                    (column.isLookedUp()
                                             ? lookedUp.shown(column, "f")
-                                            : dialect.column("f", column.name()))
-                                    + " as varchar)"
-                            : "cast(null as varchar)";
-                    return "cast(null as varchar) as zk_old_" + index + ", " + now + " as zk_new_" + index;
+                                            : dialect.column("f", column.name())))
+                            : dialect.noText();
+                    return dialect.noText() + " as zk_old_" + index + ", " + now + " as zk_new_" + index;
                 })
                 .collect(Collectors.joining(", "));
         return "\nunion all\nselect " + member + ", 'in place', " + values + " from " + FILLED + " as f join " + ROWS

@@ -105,7 +105,7 @@ public final class HierarchyBridge {
     /** zk_key, zk_current, zk_parent (null: it has none), zk_is_current and the member's name. */
     private String parents() {
         String name = table.keys().stream()
-                .map(key -> "cast(" + dialect.column("t", key) + " as varchar)")
+                .map(key -> dialect.asText(dialect.column("t", key)))
                 .collect(Collectors.joining(" || ', ' || "));
         return Sql.of("""
                 select ${t_key} as zk_key, coalesce(${m_key}, ${t_key}) as zk_current, ${c_key} as zk_parent, ${t_is_current} as zk_is_current, ${name} as zk_name
@@ -130,23 +130,27 @@ public final class HierarchyBridge {
 
     /** Members from which one climbs back to themselves; pairs are met once only, so that the climb ends. */
     private String circle() {
-        return """
+        return Sql.of("""
                 with recursive climbed(zk_start, zk_at) as (
-                  select zk_key, zk_parent from %s where zk_is_current and zk_parent is not null
+                  select zk_key, zk_parent from ${parents} where zk_is_current and zk_parent is not null
                   union
                   select c.zk_start, p.zk_parent
                   from climbed as c
-                  join %s as p on p.zk_key = c.zk_at
+                  join ${parents} as p on p.zk_key = c.zk_at
                   where c.zk_at <> c.zk_start and p.zk_parent is not null
                 ), own(zk_name) as (
                   select p.zk_name
                   from climbed as c
-                  join %s as p on p.zk_key = c.zk_start
+                  join ${parents} as p on p.zk_key = c.zk_start
                   where c.zk_at = c.zk_start
                   order by 1
-                  limit %d
+                  limit ${most}
                 )
-                select string_agg(zk_name, ', ' order by zk_name) from own having count(*) > 0""".formatted(PARENTS, PARENTS, PARENTS, NAMED);
+                select ${names} from own having count(*) > 0""")
+                .with(PARENTS)
+                .with("most", NAMED)
+                .with("names", dialect.joined("zk_name", ", ", "zk_name"))
+                .text();
     }
 
     private String ancestors() {

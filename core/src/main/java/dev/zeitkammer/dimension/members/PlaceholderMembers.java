@@ -292,11 +292,11 @@ public final class PlaceholderMembers implements MissingKeys {
     }
 
     /** Whether a row, d, names the member whose business key stands in some columns. */
-    private static String sameMember(LookupSql lookup, IntFunction<String> column) {
-        String equals = isCombination(lookup.lookup().dimension()) ? " is not distinct from " : " = ";
+    private String sameMember(LookupSql lookup, IntFunction<String> column) {
+        boolean nullIsAValue = isCombination(lookup.lookup().dimension());
         return IntStream.range(0, lookup.matches().size())
-                .mapToObj(position -> column.apply(position) + equals + "d."
-                        + lookup.matches().get(position))
+                .mapToObj(position -> dialect.equal(
+                        column.apply(position), "d." + lookup.matches().get(position), nullIsAValue))
                 .collect(Collectors.joining(" and "));
     }
 

@@ -160,11 +160,9 @@ public record DimensionTable(
 
     /** Whether two rows are of one member; of a combination, null is a value. */
     public String sameMember(Dialect dialect, String left, String right) {
-        if (definition.kind() != Kind.COMBINATION) {
-            return dialect.allEqual(keys(), left, right);
-        }
+        boolean nullIsAValue = definition.kind() == Kind.COMBINATION;
         return keys().stream()
-                .map(key -> dialect.column(left, key) + " is not distinct from " + dialect.column(right, key))
+                .map(key -> dialect.equal(dialect.column(left, key), dialect.column(right, key), nullIsAValue))
                 .collect(Collectors.joining(" and "));
     }
 

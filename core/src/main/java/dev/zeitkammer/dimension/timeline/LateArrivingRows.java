@@ -40,12 +40,12 @@ final class LateArrivingRows {
                         Step.caption("late rows", "Late rows that would change something are set aside."),
                         OUT,
                         "select r.zk_row, " + Outcome.SET_ASIDE.sql() + ", 'late', "
-                                + dialect.text(effectiveName()) + ", cast(r.zk_effective as varchar)\n"
+                                + dialect.text(effectiveName()) + ", " + dialect.asText("r.zk_effective") + "\n"
                                 + lateChanges()));
             case STOP ->
                 Optional.of(new Step.Guard(
                         Step.caption("late rows", "Late rows that would change something stop the load."),
-                        "select count(*), min(cast(r.zk_effective as varchar)), min(" + memberText() + ")\n"
+                        "select count(*), min(" + dialect.asText("r.zk_effective") + "), min(" + memberText() + ")\n"
                                 + lateChanges() + "\nhaving count(*) > 0",
                         this::lateWords));
         };
@@ -57,7 +57,7 @@ final class LateArrivingRows {
 
     private String memberText() {
         return table.keys().stream()
-                .map(key -> "cast(" + dialect.column("r", key) + " as varchar)")
+                .map(key -> dialect.asText(dialect.column("r", key)))
                 .reduce((left, right) -> left + " || ', ' || " + right)
                 .orElseThrow();
     }

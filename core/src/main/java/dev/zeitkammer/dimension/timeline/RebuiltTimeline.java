@@ -116,14 +116,14 @@ public final class RebuiltTimeline {
                         "extended versions",
                         "Versions that begin earlier, because a late row states their values in the stretch before them."),
                 EXTENDED,
-                RebuiltVersions.extended()));
+                RebuiltVersions.extended(dialect)));
         if (table.definition().deletions().when().isPresent()) {
             steps.addAll(movedDeletions());
         }
         steps.add(rebuilding(
                 Step.caption("outcomes", "What each moment means: where versions begin, and the outcome of each row."),
                 JUDGED,
-                RebuiltVersions.judged()));
+                RebuiltVersions.judged(dialect)));
         steps.add(rebuilding(
                 Step.caption(
                         "versions",
@@ -176,7 +176,7 @@ public final class RebuiltTimeline {
                 new Step.Keep(
                         Step.caption("extended versions again", "With them."),
                         EXTENDED,
-                        RebuiltVersions.extended(),
+                        RebuiltVersions.extended(dialect),
                         moved));
     }
 

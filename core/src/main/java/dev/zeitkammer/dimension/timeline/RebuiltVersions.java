@@ -7,6 +7,7 @@ import static dev.zeitkammer.dimension.table.Scratch.MOMENTS;
 import static dev.zeitkammer.dimension.table.Scratch.SHARED;
 
 import dev.zeitkammer.dimension.table.Outcome;
+import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
 
@@ -41,7 +42,7 @@ final class RebuiltVersions {
      * begins there), the version begins there: extensions shift along a chain of versions. An end that stood in between parts
      * them, as long as no deletion before the row made it forgotten.
      */
-    static String extended() {
+    static String extended(Dialect dialect) {
         return Sql.of("""
                 with surrounded as (
                 ${surrounded}
@@ -52,7 +53,7 @@ final class RebuiltVersions {
                   from surrounded as s
                   join ${moments} as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
                   where n.zk_kind = 'start' and n.zk_ended is null
-                    and s.zk_value = n.zk_stood and s.zk_value is distinct from s.zk_held
+                    and s.zk_value = n.zk_stood and ${departs}
                     and (s.zk_kind is null or s.zk_held = s.zk_stood)
                     and not exists (select 1 from ${moments} as f where f.zk_member = s.zk_member
                       and f.zk_forgotten_by > s.zk_at and f.zk_at <= n.zk_at)
@@ -83,6 +84,7 @@ final class RebuiltVersions {
                 where zk_is_extended""")
                 .with(MOMENTS)
                 .with("surrounded", surrounded(STANDING))
+                .with("departs", dialect.differs("s.zk_value", "s.zk_held"))
                 .text();
     }
 
@@ -90,7 +92,7 @@ final class RebuiltVersions {
      * The beginning of an extended version is no longer one: it stays as its latest statement, or is forgotten where there is
      * a later one. A row inside a version that is stated again later, and says the same, is known already.
      */
-    static String judged() {
+    static String judged(Dialect dialect) {
         return Sql.of("""
                 with settled as (
                   select m.zk_member, m.zk_at, m.zk_row, m.zk_ended, m.zk_deleted, m.zk_ends,
@@ -112,7 +114,7 @@ final class RebuiltVersions {
                     n.zk_since is null or n.zk_since <= s.zk_at as zk_is_inside,
                     s.zk_ends and s.zk_before <> 0 as zk_closes,
                     s.zk_value is not null and (coalesce(s.zk_kind = 'start', false) or s.zk_extends is not null
-                      or s.zk_value is distinct from s.zk_held
+                      or ${departs}
                       or coalesce(s.zk_row is not null and s.zk_stood <> s.zk_value, false)) as zk_begins
                   from surrounded as s
                   left join settled as n on n.zk_member = s.zk_member and n.zk_at = s.zk_next_at
@@ -126,7 +128,7 @@ final class RebuiltVersions {
                     when j.zk_extends is not null then ${corrected}
                     when j.zk_stood is not null and j.zk_stood <> j.zk_value then
                       case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then ${versioned} else ${corrected} end
-                    when j.zk_stood is null and j.zk_value is distinct from j.zk_held then
+                    when j.zk_stood is null and ${j_departs} then
                       case when j.zk_returns then ${corrected} when j.zk_held = 0 then ${returned} else ${versioned} end
                     when j.zk_row = m.zk_last_row and s.zk_overwrites then ${overwritten}
                     else ${unchanged}
@@ -146,6 +148,8 @@ final class RebuiltVersions {
                 .with("overwritten", Outcome.OVERWRITTEN.sql())
                 .with("unchanged", Outcome.UNCHANGED.sql())
                 .with("closed", Outcome.CLOSED.sql())
+                .with("departs", dialect.differs("s.zk_value", "s.zk_held"))
+                .with("j_departs", dialect.differs("j.zk_value", "j.zk_held"))
                 .text();
     }
 

@@ -7,6 +7,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
@@ -396,7 +397,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public Warehouse stager() {
+    public Stager stager() {
         return this;
     }
 

@@ -7,7 +7,9 @@ import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.IOException;
 import java.io.InputStream;
@@ -40,16 +42,20 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final DatabaseAddress address;
     private final Path folder;
     private final Access access;
-    private Supplier<Warehouse> stagers;
+    private Supplier<? extends Stager> stagers;
     private final String schema;
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
-    private @Nullable Warehouse stager;
+    private @Nullable Stager stager;
     private boolean holdsLock;
     private long holder;
 
     private PostgresWarehouse(
-            DatabaseAddress address, Path folder, Access access, Supplier<Warehouse> stagers, Connection connection)
+            DatabaseAddress address,
+            Path folder,
+            Access access,
+            Supplier<? extends Stager> stagers,
+            Connection connection)
             throws SQLException {
         super(connection);
         this.address = address;
@@ -74,7 +80,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
      * @param stagers makes the embedded engine that reads staged files, when one is needed
      */
     public static PostgresWarehouse open(
-            DatabaseAddress address, Path folder, Access access, Supplier<Warehouse> stagers) {
+            DatabaseAddress address, Path folder, Access access, Supplier<? extends Stager> stagers) {
         Connection connection = Connecting.to(address, folder);
         try {
             PostgresWarehouse warehouse = new PostgresWarehouse(address, folder, access, stagers, connection);
@@ -259,9 +265,9 @@ public final class PostgresWarehouse extends JdbcWarehouse {
 
     @Override
     public void confine(Set<Path> folders) {
-        Supplier<Warehouse> open = stagers;
+        Supplier<? extends Stager> open = stagers;
         stagers = () -> {
-            Warehouse confined = open.get();
+            Stager confined = open.get();
             confined.confine(folders);
             return confined;
         };
@@ -271,7 +277,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public Warehouse stager() {
+    public Stager stager() {
         if (stager == null) {
             stager = stagers.get();
         }
@@ -312,7 +318,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
 
     @Override
     public void receive(String scratch) {
-        Warehouse from = stager();
+        Stager from = stager();
         List<Column> columns = from.describe("select * from " + scratch);
         create(scratch, columns);
         try {
@@ -332,7 +338,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
 
     @Override
     public void handOver(String query, String scratch) {
-        Warehouse to = stager();
+        Stager to = stager();
         List<Column> columns = describe(query);
         withFile(file -> {
             try (OutputStream rows = Files.newOutputStream(file)) {

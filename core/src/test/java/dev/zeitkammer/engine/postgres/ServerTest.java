@@ -121,7 +121,8 @@ class ServerTest {
     }
 
     @ParameterizedTest
-    @ValueSource(strings = {"dim_hut|changes", "dim_hut|insert rows", "fact_stay|lookups", "fact_stay|insert facts"})
+    @ValueSource(
+            strings = {"dim_hut|changes", "dim_hut|insert versions", "fact_stay|lookups", "fact_stay|insert facts"})
     void aLostConnectionLeavesNothingHalfDone(String place) {
         assertThat(load("2026-03-01")).isEqualTo(LoadStatus.DONE);
         List<String> before = rows(ROWS);
@@ -156,7 +157,7 @@ class ServerTest {
         List<String> before = rows(ROWS);
         List<List<String>> seen = new ArrayList<>();
         try (Warehouse warehouse = open()) {
-            load(warehouse, "2026-03-02", at("dim_hut", "insert rows", () -> seen.add(rows(ROWS))), 1);
+            load(warehouse, "2026-03-02", at("dim_hut", "insert versions", () -> seen.add(rows(ROWS))), 1);
         }
         assertThat(seen).containsExactly(before);
         assertThat(rows(ROWS)).isNotEqualTo(before);
