@@ -9,6 +9,7 @@ import dev.zeitkammer.dimension.current.AddedAttributes;
 import dev.zeitkammer.dimension.current.Extract;
 import dev.zeitkammer.dimension.members.ReservedMembers;
 import dev.zeitkammer.dimension.table.DimensionColumn;
+import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
@@ -133,8 +134,9 @@ public abstract class ComputedMembers implements TableLoad {
                 .text();
         String target = warehouse.table(definition.table());
         StoredLookups nobody = new StoredLookups(List.of(), List.of(), warehouse, target, false);
-        AddedAttributes none = new AddedAttributes(table, warehouse.dialect(), target, stamp, nobody, Map.of());
-        DimensionPlan steps = new DimensionPlan(table, warehouse, new SurrogateKeys.Delivered(), stamp, nobody, none);
+        DimensionLoading loading = new DimensionLoading(table, warehouse, stamp, nobody);
+        DimensionPlan steps =
+                new DimensionPlan(loading, new SurrogateKeys.Delivered(), new AddedAttributes(loading, Map.of()));
         List<String> values =
                 table.attributes().stream().map(DimensionColumn::name).toList();
         return steps.plan(new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE);

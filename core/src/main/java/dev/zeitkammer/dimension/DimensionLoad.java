@@ -18,6 +18,7 @@ import dev.zeitkammer.dimension.members.HierarchyBridge;
 import dev.zeitkammer.dimension.members.ReservedMembers;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Moments;
 import dev.zeitkammer.dimension.table.StoredLookups;
@@ -168,9 +169,8 @@ public final class DimensionLoad implements TableLoad {
                 warehouse,
                 warehouse.table(definition.table()),
                 AddedAttributes.any(table, addedBy));
-        AddedAttributes newAttributes = new AddedAttributes(
-                table, warehouse.dialect(), warehouse.table(definition.table()), stamp, lookedUp, addedBy);
-        DimensionPlan steps = new DimensionPlan(table, warehouse, newKeys(table), stamp, lookedUp, newAttributes);
+        DimensionLoading loading = new DimensionLoading(table, warehouse, stamp, lookedUp);
+        DimensionPlan steps = new DimensionPlan(loading, newKeys(table), new AddedAttributes(loading, addedBy));
         boolean isOlder = isOlderExtract(stamp);
         Plan plan = steps.plan(
                 delivery(table, staged, stamp, lookups, expressions),

@@ -16,6 +16,7 @@ import dev.zeitkammer.dimension.current.NewMembers;
 import dev.zeitkammer.dimension.members.AbsentMembers;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Moments;
 import dev.zeitkammer.dimension.table.Outcome;
@@ -27,7 +28,6 @@ import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.dimension.timeline.RebuiltTimeline;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Flag;
@@ -45,6 +45,7 @@ import java.util.Optional;
  */
 final class DimensionPlan {
 
+    private final DimensionLoading loading;
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
@@ -54,25 +55,20 @@ final class DimensionPlan {
     private final AddedAttributes newAttributes;
     private final Moments moments;
     private final NewMembers newMembers;
-    private final DimensionChanges application;
+    private final DimensionChanges changes;
 
-    DimensionPlan(
-            DimensionTable table,
-            Warehouse warehouse,
-            SurrogateKeys newKeys,
-            Stamp stamp,
-            StoredLookups lookedUp,
-            AddedAttributes newAttributes) {
-        this.table = table;
-        this.dialect = warehouse.dialect();
-        this.target = warehouse.table(table.definition().table());
+    DimensionPlan(DimensionLoading loading, SurrogateKeys newKeys, AddedAttributes newAttributes) {
+        this.loading = loading;
+        this.table = loading.table();
+        this.dialect = loading.dialect();
+        this.target = loading.target();
         this.newKeys = newKeys;
-        this.stamp = stamp;
-        this.lookedUp = lookedUp;
+        this.stamp = loading.stamp();
+        this.lookedUp = loading.lookups();
         this.newAttributes = newAttributes;
-        this.moments = new Moments(table, dialect);
-        this.newMembers = new NewMembers(table, dialect, target, newKeys, stamp, lookedUp);
-        this.application = new DimensionChanges(table, warehouse, newMembers, newAttributes);
+        this.moments = loading.moments();
+        this.newMembers = new NewMembers(loading, newKeys);
+        this.changes = new DimensionChanges(table, loading.warehouse(), newMembers, newAttributes);
     }
 
     /**
@@ -81,14 +77,14 @@ final class DimensionPlan {
      * @param extract what the delivery says of members that it does not hold
      */
     Plan plan(DeliveryRows delivery, List<String> sameValues, Extract extract) {
-        RebuiltTimeline history = new RebuiltTimeline(table, dialect, newKeys, stamp, lookedUp, newAttributes);
-        RowValidation sieve = sieve(sameValues);
+        RebuiltTimeline history = new RebuiltTimeline(loading, newKeys, newAttributes);
+        RowValidation validation = validation(sameValues);
         boolean ends = table.definition().deletions().absent() && extract == Extract.READABLE;
-        List<Step> steps = new ArrayList<>(sieve.steps(ends ? delivery.kept() : delivery));
+        List<Step> steps = new ArrayList<>(validation.steps(ends ? delivery.kept() : delivery));
         if (ends) {
             steps.addAll(new AbsentMembers(table, dialect, target, stamp).steps());
         }
-        steps.add(sieve.rows());
+        steps.add(validation.rows());
         steps.addAll(lookedUp.steps());
         if (!table.hasHistory() && (table.hasEffective() || table.hasDeletions())) {
             steps.add(new Step.Append(
@@ -108,7 +104,7 @@ final class DimensionPlan {
         Flag any = anyChange();
         steps.addAll(Step.asking(changing(any, history)));
         newMembers.guard(any).ifPresent(steps::add);
-        return new Plan(steps, application.changes(), List.of(), reading(any, history));
+        return new Plan(steps, changes.changes(), List.of(), reading(any, history));
     }
 
     /** Whether anything may change: without that, the rows are only counted. */
@@ -168,16 +164,16 @@ final class DimensionPlan {
         return steps;
     }
 
-    private RowValidation sieve(List<String> sameValues) {
-        RowValidation sieve =
+    private RowValidation validation(List<String> sameValues) {
+        RowValidation validation =
                 new RowValidation(dialect, table.keys(), List.of("zk_effective", "zk_deletes"), sameValues);
         if (table.definition().kind() == Kind.COMBINATION) {
-            sieve.withNullInKeys();
+            validation.withNullInKeys();
         }
         if (table.definition().lastBy().isPresent()) {
-            sieve.choosingLast();
+            validation.choosingLast();
         }
-        return sieve;
+        return validation;
     }
 
     private String superseded() {

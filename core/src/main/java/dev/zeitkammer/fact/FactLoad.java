@@ -88,7 +88,7 @@ public final class FactLoad implements TableLoad {
     @Override
     public Optional<Plan> upkeep(Stamp stamp) {
         FactTable table = standing(definition, conventions, warehouse);
-        return new LateArrivingMembers(table, warehouse, source, books, stamp).plan();
+        return new LateArrivingMembers(new FactLoading(table, warehouse, stamp, books), source).plan();
     }
 
     /** The fact's table as it stands. */
@@ -157,7 +157,7 @@ public final class FactLoad implements TableLoad {
         expressions.throwIfAny();
         FactTable table =
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
-        FactPlan steps = new FactPlan(table, lookups, warehouse, stamp, books, isLargeAndNew(staged));
+        FactPlan steps = new FactPlan(new FactLoading(table, warehouse, stamp, books), lookups, isLargeAndNew(staged));
         return new Prepared(
                 alignment(table), List.of(), List.of(), List.of(steps.plan(delivery, staged.areComplete())));
     }

@@ -17,7 +17,6 @@ import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.staging.WaitingRow;
@@ -55,34 +54,26 @@ final class FactPlan {
     private static final Relation REMOVED =
             Relation.of("zk_removed", "The grain of a fact that a snapshot no longer delivers.");
 
+    private final FactLoading loading;
     private final FactTable table;
     private final List<LookupSql> lookups;
-    private final Warehouse warehouse;
     private final Dialect dialect;
     private final String target;
     private final Stamp stamp;
-    private final FactBooks books;
     private final PlaceholderMembers missing;
     private final LookupSteps lookupSteps;
     private final boolean isLargeAndNew;
 
     /** @param isLargeAndNew whether the delivery does not fit into memory, and the table has no facts yet */
-    FactPlan(
-            FactTable table,
-            List<LookupSql> lookups,
-            Warehouse warehouse,
-            Stamp stamp,
-            FactBooks books,
-            boolean isLargeAndNew) {
+    FactPlan(FactLoading loading, List<LookupSql> lookups, boolean isLargeAndNew) {
         this.isLargeAndNew = isLargeAndNew;
-        this.table = table;
+        this.loading = loading;
+        this.table = loading.table();
         this.lookups = List.copyOf(lookups);
-        this.warehouse = warehouse;
-        this.dialect = warehouse.dialect();
-        this.target = warehouse.table(table.definition().table());
-        this.stamp = stamp;
-        this.books = books;
-        this.missing = new PlaceholderMembers(table.conventions(), warehouse, stamp, books.members(), this.lookups);
+        this.dialect = loading.dialect();
+        this.target = loading.target();
+        this.stamp = loading.stamp();
+        this.missing = loading.placeholders(this.lookups);
         this.lookupSteps = new LookupSteps(
                 lookups, dialect, missing, lookup -> table.definition().isGrain(lookup.lookup()));
     }
@@ -128,7 +119,7 @@ final class FactPlan {
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
         changes.addAll(written(replaces));
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
-        noted.addAll(new WaitingFacts(table, warehouse, books).noting(lookups, told()));
+        noted.addAll(new WaitingFacts(loading).noting(lookups, told()));
         return new Plan(
                 steps,
                 changes,
@@ -198,10 +189,7 @@ final class FactPlan {
 
     private String loaded() {
         String carried = dialect.list(carried(), name -> dialect.column("r", name));
-        String keys = lookups.stream()
-                .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
-                        + ", r." + lookup.found())
-                .collect(Collectors.joining());
+        String keys = loading.storedKeys(lookups);
         String found = "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED + " as r\nwhere "
                 + dialect.lacks(OUT.name(), "r");
         String without = lookups.stream()

@@ -123,7 +123,7 @@ final class FeedLoad implements TableLoad {
         books.marks().restrict(feed.from(), query, staged, warehouse.dialect());
         List<String> names =
                 measures.stream().map(measure -> measure.name().text()).toList();
-        FeedPlan steps = new FeedPlan(table, feed, looking, names, warehouse, stamp, books);
+        FeedPlan steps = new FeedPlan(new FactLoading(table, warehouse, stamp, books), feed, looking, names);
         return new Prepared(
                 Aligning.of(table.shape(), warehouse),
                 List.of(),

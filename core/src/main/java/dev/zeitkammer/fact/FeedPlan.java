@@ -17,7 +17,6 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.step.Change;
@@ -37,37 +36,28 @@ import java.util.stream.Collectors;
 /** The steps by which a feed writes some columns of facts that are there already; one row may reach several facts. */
 final class FeedPlan {
 
+    private final FactLoading loading;
     private final FactTable table;
     private final Feed feed;
     private final List<LookupSql> lookups;
     private final List<String> measures;
-    private final Warehouse warehouse;
     private final Dialect dialect;
     private final String target;
     private final Stamp stamp;
-    private final FactBooks books;
     private final PlaceholderMembers missing;
     private final LookupSteps lookupSteps;
     private final List<String> matched;
 
-    FeedPlan(
-            FactTable table,
-            Feed feed,
-            List<LookupSql> lookups,
-            List<String> measures,
-            Warehouse warehouse,
-            Stamp stamp,
-            FactBooks books) {
-        this.table = table;
+    FeedPlan(FactLoading loading, Feed feed, List<LookupSql> lookups, List<String> measures) {
+        this.loading = loading;
+        this.table = loading.table();
         this.feed = feed;
         this.lookups = List.copyOf(lookups);
         this.measures = List.copyOf(measures);
-        this.warehouse = warehouse;
-        this.dialect = warehouse.dialect();
-        this.target = warehouse.table(table.definition().table());
-        this.stamp = stamp;
-        this.books = books;
-        this.missing = new PlaceholderMembers(table.conventions(), warehouse, stamp, books.members(), this.lookups);
+        this.dialect = loading.dialect();
+        this.target = loading.target();
+        this.stamp = loading.stamp();
+        this.missing = loading.placeholders(this.lookups);
         this.lookupSteps = new LookupSteps(lookups, dialect, missing, lookup -> false);
         this.matched = feed.stored().stream().map(Word::text).toList();
     }
@@ -93,7 +83,7 @@ final class FeedPlan {
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
         changes.add(written());
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
-        noted.addAll(new WaitingFacts(table, warehouse, books).noting(lookups, told()));
+        noted.addAll(new WaitingFacts(loading).noting(lookups, told()));
         return new Plan(
                 steps,
                 changes,
@@ -126,10 +116,7 @@ final class FeedPlan {
     }
 
     private String loaded() {
-        String keys = lookups.stream()
-                .map(lookup -> ",\n  " + lookup.stored("r") + " as " + dialect.quote(FactTable.keyName(lookup.lookup()))
-                        + ", r." + lookup.found())
-                .collect(Collectors.joining());
+        String keys = loading.storedKeys(lookups);
         return "select d.*" + keys + "\nfrom " + ROWS + " as d\njoin " + RESOLVED + " as r on r.zk_row = d.zk_row";
     }
 

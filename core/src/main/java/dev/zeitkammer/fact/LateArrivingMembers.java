@@ -54,16 +54,16 @@ final class LateArrivingMembers {
     private final WaitingFacts waiting;
     private final Stamp stamp;
 
-    LateArrivingMembers(FactTable table, Warehouse warehouse, LookupSource source, FactBooks books, Stamp stamp) {
-        this.table = table;
-        this.warehouse = warehouse;
-        this.dialect = warehouse.dialect();
-        this.target = warehouse.table(table.definition().table());
+    LateArrivingMembers(FactLoading loading, LookupSource source) {
+        this.table = loading.table();
+        this.warehouse = loading.warehouse();
+        this.dialect = loading.dialect();
+        this.target = loading.target();
         this.source = source;
         this.dated = new DatedLookups(table, warehouse, source);
-        this.books = books;
-        this.waiting = new WaitingFacts(table, warehouse, books);
-        this.stamp = stamp;
+        this.books = loading.books();
+        this.waiting = new WaitingFacts(loading);
+        this.stamp = loading.stamp();
     }
 
     /** What there is to do; empty where no fact can wait or follow. */

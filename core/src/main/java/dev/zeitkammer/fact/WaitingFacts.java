@@ -6,7 +6,6 @@ import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.SqlType;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSql.Found;
 import dev.zeitkammer.lookup.LookupSteps;
@@ -31,10 +30,10 @@ final class WaitingFacts {
     private final Dialect dialect;
     private final String waiting;
 
-    WaitingFacts(FactTable table, Warehouse warehouse, FactBooks books) {
-        this.table = table;
-        this.dialect = warehouse.dialect();
-        this.waiting = books.waiting();
+    WaitingFacts(FactLoading loading) {
+        this.table = loading.table();
+        this.dialect = loading.dialect();
+        this.waiting = loading.books().waiting();
     }
 
     /** Whether the facts of a lookup wait: what finds nobody is the unknown member, and may be somebody later. */

@@ -19,11 +19,13 @@ import java.time.Clock;
 import java.time.LocalDate;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.mockito.stubbing.Answer;
 
 /** A warehouse that fails at the n-th statement of a load, for every n: nothing half done, and the next load makes it good. */
+@Tag("slow")
 class CutOffTest {
 
     private static final String TABLES =

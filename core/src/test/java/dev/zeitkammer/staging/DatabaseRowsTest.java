@@ -18,12 +18,14 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** Inputs that are read from operational databases: a real PostgreSQL and a real MariaDB, started here. */
+@Tag("slow")
 class DatabaseRowsTest {
 
     private static final String DAY = "2026-03-01";

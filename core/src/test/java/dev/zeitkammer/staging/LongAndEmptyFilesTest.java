@@ -11,12 +11,14 @@ import java.nio.file.Path;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** Files with values that are longer than the engine's readers expect, and files of no rows. */
+@Tag("slow")
 class LongAndEmptyFilesTest {
 
     private static final String DAY = "2026-03-01";

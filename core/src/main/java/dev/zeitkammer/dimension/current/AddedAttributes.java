@@ -10,6 +10,7 @@ import static dev.zeitkammer.step.RowValidation.ROWS;
 
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Outcome;
 import dev.zeitkammer.dimension.table.StoredLookups;
@@ -43,18 +44,12 @@ public final class AddedAttributes {
     private final List<DimensionColumn> columns;
 
     /** @param addedBy columns that were added later, each with the load before which they were not there */
-    public AddedAttributes(
-            DimensionTable table,
-            Dialect dialect,
-            String target,
-            Stamp stamp,
-            StoredLookups lookedUp,
-            Map<String, Long> addedBy) {
-        this.table = table;
-        this.dialect = dialect;
-        this.target = target;
-        this.stamp = stamp;
-        this.lookedUp = lookedUp;
+    public AddedAttributes(DimensionLoading loading, Map<String, Long> addedBy) {
+        this.table = loading.table();
+        this.dialect = loading.dialect();
+        this.target = loading.target();
+        this.stamp = loading.stamp();
+        this.lookedUp = loading.lookups();
         this.addedBy = Map.copyOf(addedBy);
         this.columns = columns(table, addedBy);
     }

@@ -6,6 +6,7 @@ import static dev.zeitkammer.dimension.table.Scratch.MATCH;
 
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Moments;
 import dev.zeitkammer.dimension.table.Outcome;
@@ -36,20 +37,14 @@ public final class NewMembers {
     private final Stamp stamp;
     private final StoredLookups lookedUp;
 
-    public NewMembers(
-            DimensionTable table,
-            Dialect dialect,
-            String target,
-            SurrogateKeys newKeys,
-            Stamp stamp,
-            StoredLookups lookedUp) {
-        this.table = table;
-        this.dialect = dialect;
-        this.target = target;
+    public NewMembers(DimensionLoading loading, SurrogateKeys newKeys) {
+        this.table = loading.table();
+        this.dialect = loading.dialect();
+        this.target = loading.target();
         this.newKeys = newKeys;
-        this.moments = new Moments(table, dialect);
-        this.stamp = stamp;
-        this.lookedUp = lookedUp;
+        this.moments = loading.moments();
+        this.stamp = loading.stamp();
+        this.lookedUp = loading.lookups();
     }
 
     /** Numbers the rows that become new rows of the table. */

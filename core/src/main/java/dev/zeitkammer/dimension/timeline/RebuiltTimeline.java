@@ -18,6 +18,7 @@ import dev.zeitkammer.dimension.current.AddedAttributes;
 import dev.zeitkammer.dimension.current.CurrentComparison;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Moments;
 import dev.zeitkammer.dimension.table.Outcome;
@@ -66,21 +67,15 @@ public final class RebuiltTimeline {
     private final AddedAttributes newAttributes;
     private final OwnValues ownValues;
 
-    public RebuiltTimeline(
-            DimensionTable table,
-            Dialect dialect,
-            SurrogateKeys newKeys,
-            Stamp stamp,
-            StoredLookups lookedUp,
-            AddedAttributes newAttributes) {
-        this.table = table;
-        this.dialect = dialect;
+    public RebuiltTimeline(DimensionLoading loading, SurrogateKeys newKeys, AddedAttributes newAttributes) {
+        this.table = loading.table();
+        this.dialect = loading.dialect();
         this.newKeys = newKeys;
-        this.lookedUp = lookedUp;
+        this.lookedUp = loading.lookups();
         this.newAttributes = newAttributes;
         this.ownValues = new OwnValues(table, dialect);
-        this.stamp = stamp;
-        this.moments = new Moments(table, dialect);
+        this.stamp = loading.stamp();
+        this.moments = loading.moments();
         this.columns = new VersionColumns(table, dialect);
         this.queries = new SourceChanges(table, dialect, lookedUp.standing(), stamp);
     }
