@@ -4,10 +4,8 @@ import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.MemberLookup;
@@ -40,16 +38,10 @@ import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.HashMap;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
-import java.util.TreeMap;
-import java.util.TreeSet;
-import java.util.stream.Stream;
 
 /** Loads staged rows into a dimension. */
 public final class DimensionLoad implements TableLoad {
@@ -59,8 +51,7 @@ public final class DimensionLoad implements TableLoad {
     private final Warehouse warehouse;
     private final KeptOfTable kept;
     private final List<Column> existing;
-    private final Map<String, SqlType> existingTypes = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
-    private final Set<String> named = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+    private final DescribedColumns columns;
     private final LookupSource lookupSource;
 
     /**
@@ -79,8 +70,7 @@ public final class DimensionLoad implements TableLoad {
         this.warehouse = warehouse;
         this.kept = kept;
         this.existing = warehouse.columns(definition.table());
-        this.existing.forEach(column -> existingTypes.putIfAbsent(column.name(), column.type()));
-        this.named.addAll(named());
+        this.columns = new DescribedColumns(definition, conventions, existing);
         this.lookupSource = new LookupSource(conventions, warehouse);
     }
 
@@ -102,7 +92,7 @@ public final class DimensionLoad implements TableLoad {
     @Override
     public void want(Wanted wanted) {
         if (definition.kind() == Kind.MEMBERS) {
-            definition.key().forEach(key -> wanted.column(key, "business key", existing(key.text())));
+            definition.key().forEach(key -> wanted.column(key, "business key", columns.existing(key.text())));
         }
         definition.history().effective().ifPresent(effective -> wanted.moment(effective, "effective"));
         definition.lastBy().ifPresent(column -> wanted.column(column, "duplicates", Optional.empty()));
@@ -110,7 +100,7 @@ public final class DimensionLoad implements TableLoad {
             if (attribute.take().isPresent()) {
                 wanted.expression(attribute.take().get());
             } else {
-                wanted.column(attribute.name(), "attribute", attribute.as().or(() -> existing(attribute)));
+                wanted.column(attribute.name(), "attribute", attribute.as().or(() -> columns.existing(attribute)));
             }
         }
         definition.lookups().forEach(lookup -> lookupSource.want(lookup.lookup(), wanted));
@@ -118,32 +108,8 @@ public final class DimensionLoad implements TableLoad {
         definition.from().flatMap(input -> input.where()).ifPresent(wanted::expression);
         definition.deletions().when().ifPresent(wanted::expression);
         if (definition.allOthers().isPresent()) {
-            wanted.all().stream().filter(this::isOther).forEach(name -> wanted.column(name, existing(name)));
+            wanted.all().stream().filter(columns::isOther).forEach(name -> wanted.column(name, columns.existing(name)));
         }
-    }
-
-    private Optional<SqlType> existing(String column) {
-        return Optional.ofNullable(existingTypes.get(column));
-    }
-
-    private Optional<SqlType> existing(Attribute attribute) {
-        return existing(attribute.name().text()).or(() -> attribute.was().flatMap(was -> existing(was.text())));
-    }
-
-    private boolean isOther(String column) {
-        return !named.contains(column);
-    }
-
-    /** The staged columns that the definition names; the others may be loaded by {@code all-others}. */
-    private List<String> named() {
-        Stream<Word> attributes = definition.attributes().stream()
-                .flatMap(attribute -> Stream.concat(Stream.of(attribute.name()), attribute.previous().stream()));
-        Stream<Word> matches = definition.lookups().stream().flatMap(lookup -> lookup.lookup().match().stream());
-        Stream<Word> single = Stream.concat(definition.history().effective().stream(), definition.lastBy().stream());
-        return Stream.of(definition.key().stream(), attributes, matches, single)
-                .flatMap(words -> words)
-                .map(Word::text)
-                .toList();
     }
 
     @Override
@@ -155,12 +121,12 @@ public final class DimensionLoad implements TableLoad {
         Expressions expressions = new Expressions(warehouse);
         definition.from().flatMap(input -> input.where()).ifPresent(where -> expressions.condition(where, "\"where\""));
         definition.deletions().when().ifPresent(when -> expressions.condition(when, "\"when\""));
-        SqlType momentType = momentType(staged, stamp, expressions);
+        SqlType momentType = columns.momentType(staged, stamp, expressions);
         List<LookupSql> lookups = lookups(momentType);
-        List<DimensionColumn> described = described(staged, expressions, lookups);
+        List<DimensionColumn> described = columns.of(staged, expressions, lookups);
         expressions.throwIfAny();
         DimensionTable table = table(described, momentType);
-        refuseTakenNames(table);
+        columns.refuseTakenNames(table);
         Prepared prepared = prepared(table, stamp);
         Map<String, Long> addedBy = addedBy(table, stamp);
         StoredLookups lookedUp = new StoredLookups(
@@ -244,7 +210,7 @@ public final class DimensionLoad implements TableLoad {
 
     private DimensionTable table(List<DimensionColumn> described, SqlType momentType) {
         boolean hasVersions =
-                existing(conventions.column(AuditColumn.IS_CURRENT)).isPresent();
+                columns.existing(conventions.column(AuditColumn.IS_CURRENT)).isPresent();
         return DimensionTable.of(
                 definition, conventions, described, momentType, definition.hasHistory() || hasVersions);
     }
@@ -261,11 +227,12 @@ public final class DimensionLoad implements TableLoad {
 
     /** The table of a combination whose members only facts bring. */
     private DimensionTable combined() {
-        List<DimensionColumn> columns = definition.attributes().stream()
+        List<DimensionColumn> flags = definition.attributes().stream()
                 .map(attribute -> DimensionColumn.key(
-                        attribute, attribute.as().or(() -> existing(attribute)).orElse(SqlType.VARCHAR)))
+                        attribute,
+                        attribute.as().or(() -> columns.existing(attribute)).orElse(SqlType.VARCHAR)))
                 .toList();
-        return table(columns, SqlType.DATE);
+        return table(flags, SqlType.DATE);
     }
 
     private List<LookupSql> lookups(SqlType momentType) {
@@ -282,8 +249,8 @@ public final class DimensionLoad implements TableLoad {
         Map<String, Long> addedBy = new HashMap<>(kept.addedBy());
         if (!existing.isEmpty()) {
             table.columns().stream()
-                    .filter(column -> existing(column.name()).isEmpty())
-                    .filter(column -> column.was().flatMap(this::existing).isEmpty())
+                    .filter(column -> columns.existing(column.name()).isEmpty())
+                    .filter(column -> column.was().flatMap(columns::existing).isEmpty())
                     .forEach(column -> addedBy.put(column.name(), stamp.load()));
         }
         return addedBy;
@@ -303,126 +270,6 @@ public final class DimensionLoad implements TableLoad {
             case SEQUENCE -> new SurrogateKeys.Sequence(kept.highestKey());
             case HASH -> new SurrogateKeys.Hash(table, warehouse.dialect());
         };
-    }
-
-    private List<DimensionColumn> described(StagedRows staged, Expressions expressions, List<LookupSql> lookups) {
-        List<DimensionColumn> columns = new ArrayList<>();
-        if (definition.kind() == Kind.COMBINATION) {
-            definition
-                    .attributes()
-                    .forEach(attribute ->
-                            columns.add(DimensionColumn.key(attribute, attributeType(attribute, staged, expressions))));
-            return columns;
-        }
-        for (Word key : definition.key()) {
-            SqlType type = Alignment.widened(existing(key.text()), stagedType(staged, key.text()));
-            columns.add(DimensionColumn.plain(key.text(), type, Role.KEY));
-        }
-        for (Attribute attribute : definition.attributes()) {
-            SqlType type = attributeType(attribute, staged, expressions);
-            columns.add(DimensionColumn.of(attribute, type));
-            attribute.previous().ifPresent(name -> columns.add(DimensionColumn.previous(name, attribute, type)));
-        }
-        for (int index = 0; index < lookups.size(); index++) {
-            columns.add(DimensionColumn.of(
-                    definition.lookups().get(index), lookups.get(index).identity()));
-        }
-        definition
-                .allOthers()
-                .ifPresent(change -> others(staged)
-                        .forEach(name -> columns.add(
-                                staged.type(name).isPresent() ? other(name, change, staged) : notDelivered(name))));
-        return columns;
-    }
-
-    /** The columns that only {@code all-others} loads: those of the table in their order, then those that are new. */
-    private Set<String> others(StagedRows staged) {
-        Set<String> own = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
-        own.add(definition.keyColumn());
-        definition.lookups().forEach(lookup -> own.add(lookup.column()));
-        Arrays.stream(AuditColumn.values()).map(conventions::column).forEach(own::add);
-        Set<String> others = new LinkedHashSet<>();
-        existing.stream()
-                .map(Column::name)
-                .filter(this::isOther)
-                .filter(name -> !own.contains(name))
-                .forEach(name -> others.add(staged.delivery().column(name).orElse(name)));
-        staged.delivery().header().stream().filter(this::isOther).forEach(others::add);
-        return others;
-    }
-
-    /** A column that is not delivered this time says nothing: a new version has the value of the one before. */
-    private DimensionColumn notDelivered(String name) {
-        return DimensionColumn.plain(name, existing(name).orElseThrow(), Role.TYPE_0);
-    }
-
-    private DimensionColumn other(String name, ChangeType change, StagedRows staged) {
-        Attribute attribute = Attribute.plain(new Word(name, definition.name().place()), change);
-        return DimensionColumn.of(attribute, Alignment.widened(existing(name), stagedType(staged, name)));
-    }
-
-    private SqlType attributeType(Attribute attribute, StagedRows staged, Expressions expressions) {
-        String name = attribute.name().text();
-        SqlType delivered = attribute
-                .take()
-                .map(take -> expressions.type(take, "\"take\" of \"" + name + "\""))
-                .orElseGet(() -> stagedType(staged, name));
-        return attribute.as().orElseGet(() -> Alignment.widened(existing(attribute), delivered));
-    }
-
-    private static SqlType stagedType(StagedRows staged, String column) {
-        return staged.type(column).orElse(SqlType.VARCHAR);
-    }
-
-    private SqlType momentType(StagedRows staged, Stamp stamp, Expressions expressions) {
-        Optional<SqlType> standing =
-                existing(conventions.column(AuditColumn.VALID_FROM)).filter(SqlType::isMoment);
-        Optional<Word> effective = definition.history().effective();
-        if (effective.isEmpty()) {
-            return ofLoadDate(standing, stamp, expressions);
-        }
-        SqlType type = stagedType(staged, effective.get().text());
-        if (!type.isMoment()) {
-            expressions.problem(
-                    effective.get(),
-                    "\"" + effective.get() + "\" is " + type
-                            + " in the staged rows; \"effective\" needs a date or a timestamp (list the column under"
-                            + " columns: of the input, with its format under csv: if it is not ISO 8601)");
-            return SqlType.DATE;
-        }
-        if (conventions.inclusive() && definition.hasHistory() && type.equals(SqlType.TIMESTAMP)) {
-            expressions.problem(
-                    effective.get(),
-                    "\"" + effective.get()
-                            + "\" is a timestamp, and \"valid-to: inclusive\" is for dates; use exclusive");
-        }
-        return Alignment.widened(standing, type);
-    }
-
-    private SqlType ofLoadDate(Optional<SqlType> standing, Stamp stamp, Expressions expressions) {
-        if (stamp.date().isDay()) {
-            return standing.orElse(SqlType.DATE);
-        }
-        if (conventions.inclusive() && definition.hasHistory()) {
-            expressions.problem(
-                    definition.name(),
-                    "\"valid-to: inclusive\" is for dates, and the load date " + stamp.date()
-                            + " has a time; use exclusive, or load for a day");
-        }
-        return SqlType.TIMESTAMP;
-    }
-
-    private void refuseTakenNames(DimensionTable table) {
-        Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
-        for (DimensionColumn column : table.columns()) {
-            if (seen.contains(column.name())) {
-                throw new DefinitionException(
-                        definition.name().place(),
-                        "the staged column \"" + column.name() + "\" has the name of another column of "
-                                + definition.table() + "; rename that one under conventions: columns:");
-            }
-            seen.add(column.name());
-        }
     }
 
     private static String stagedName(StagedRows staged, DimensionColumn column) {

@@ -135,7 +135,7 @@ public interface Dialect {
 
     /** A timestamp a microsecond before another. */
     default String momentBefore(String timestamp) {
-        return "(" + earlier(timestamp, "1", "microsecond") + ")";
+        return "(" + timestamp + " - interval '1 microsecond')";
     }
 
     /** A moment before all others. */

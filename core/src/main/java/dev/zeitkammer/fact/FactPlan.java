@@ -19,7 +19,6 @@ import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
-import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
@@ -32,7 +31,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
-import java.util.stream.Stream;
 
 /** The steps of a fact's load, from the delivery to the rows of the table. */
 final class FactPlan {
@@ -113,7 +111,7 @@ final class FactPlan {
                             "facts no longer delivered",
                             "Within the delivered periods, facts whose grain is delivered no more."),
                     REMOVED,
-                    noLongerDelivered()));
+                    new DeliveredPeriods(loading, lookups).noLongerDelivered()));
         }
         steps.addAll(refuses ? List.of() : sound);
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
@@ -295,71 +293,6 @@ final class FactPlan {
     private String added(String joined) {
         String isNew = table.isAppended() ? "" : " and " + dialect.lacks(MET.name(), "n");
         return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
-    }
-
-    /**
-     * A fact stays whose grain stands in a row that was set aside. Nothing is judged while there is a row whose grain could not be
-     * read.
-     */
-    private String noLongerDelivered() {
-        String period = periodName();
-        List<String> conditions = new ArrayList<>();
-        conditions.add("f.%s in (select p.%s from %s as p where not %s)"
-                .formatted(dialect.quote(period), dialect.quote(period), LOADED, WaitingRow.hasWaited("p.zk_row")));
-        conditions.add("not exists (select 1 from %s as n where %s)"
-                .formatted(hasRoleInGrain() ? LOADED : DELIVERY, dialect.allEqual(table.grainNames(), "n", "f")));
-        if (hasRoleInGrain()) {
-            conditions.add("not exists (select 1 from %s as o join %s as u on u.zk_row = o.zk_row where %s)"
-                    .formatted(OUT, DELIVERY, String.join(" and ", sameNaturalGrain())));
-        }
-        conditions.add("not exists (select 1 from %s as u where %s)"
-                .formatted(
-                        DELIVERY,
-                        naturalGrain().stream()
-                                .map(name -> dialect.column("u", name) + " is null")
-                                .collect(Collectors.joining(" or "))));
-        return "select %s\nfrom %s as f\nwhere %s"
-                .formatted(
-                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
-                        target,
-                        String.join("\n  and ", conditions));
-    }
-
-    /** The columns of the delivery that identify a fact: with the natural keys of the roles in its grain. */
-    private List<String> naturalGrain() {
-        List<String> names = new ArrayList<>(table.stagedGrainNames());
-        grainLookups().forEach(lookup -> names.addAll(lookup.matches()));
-        return names;
-    }
-
-    private Stream<LookupSql> grainLookups() {
-        return lookups.stream().filter(lookup -> table.definition().isGrain(lookup.lookup()));
-    }
-
-    /** Whether a staged row, u, is of the grain of a fact, f: a role by the business key of the member that it stores. */
-    private List<String> sameNaturalGrain() {
-        List<String> conditions = new ArrayList<>();
-        conditions.add("o.zk_outcome in ('setAside', 'waiting')");
-        if (!table.stagedGrainNames().isEmpty()) {
-            conditions.add(dialect.allEqual(table.stagedGrainNames(), "u", "f"));
-        }
-        grainLookups()
-                .forEach(lookup ->
-                        conditions.add(lookup.isStored(dialect.column("f", FactTable.keyName(lookup.lookup())), "u")));
-        return conditions;
-    }
-
-    private String periodName() {
-        String column = table.definition().replaces().orElseThrow().text();
-        boolean isStored =
-                table.columns().stream().anyMatch(known -> known.name().equals(column));
-        return isStored
-                ? column
-                : table.definition().lookups().stream()
-                        .filter(lookup -> lookup.match().get(0).text().equals(column))
-                        .map(FactTable::keyName)
-                        .findFirst()
-                        .orElse(column);
     }
 
     private List<Change<TableChange>> written(boolean replaces) {
