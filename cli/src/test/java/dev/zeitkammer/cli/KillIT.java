@@ -16,7 +16,7 @@ class KillIT {
     private static final String DAY = "2026-03-02";
     private static final List<String> PLACES = List.of(
             "dim_hut: stage",
-            "dim_hut: insert rows",
+            "dim_hut: insert versions",
             "fact_stay: stage",
             "fact_stay: lookups",
             "fact_stay: insert facts");

@@ -162,6 +162,6 @@ class StarIT {
         assertThat(here.run("align").status()).isZero();
         assertThat(here.run("align", "--show").out()).doesNotContain("alter table", "comment on", "view");
         assertThat(here.run("load", "--date", "2026-03-02").status()).isZero();
-        assertThat(here.run("explain", "visit").out()).contains("missing members, lookup area", "rows without a fact");
+        assertThat(here.run("explain", "visit").out()).contains("missing members of dim_area", "rows without a fact");
     }
 }

@@ -11,9 +11,12 @@ import java.util.Arrays;
 import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -23,6 +26,7 @@ import org.jspecify.annotations.Nullable;
 public final class Books {
 
     private static final String CARRIED = "zk_carried";
+    private static final Set<BookTable> LATER = Set.of(BookTable.IMAGES, BookTable.BEFORE_BOOKS, BookTable.UNDONE);
 
     private final Warehouse warehouse;
 
@@ -32,23 +36,108 @@ public final class Books {
 
     /** Creates the books where they are missing. */
     public void create() {
-        if (stand(warehouse)) {
+        Set<String> standing = warehouse.books();
+        List<BookTable> missing = Arrays.stream(BookTable.values())
+                .filter(table -> !standing.contains(table.tableName()))
+                .toList();
+        if (missing.isEmpty()) {
             return;
         }
         warehouse.createBooks();
-        for (BookTable table : BookTable.values()) {
+        for (BookTable table : missing) {
             warehouse.execute(
                     "create table if not exists " + warehouse.book(table.tableName()) + " (" + table.columns() + ")");
         }
     }
 
-    /** Whether a warehouse has books. */
+    /** Whether a warehouse has books; those that a later version of the program has more are made by the next load. */
     static boolean stand(Warehouse warehouse) {
         return warehouse
                 .books()
                 .containsAll(Arrays.stream(BookTable.values())
+                        .filter(table -> !LATER.contains(table))
                         .map(BookTable::tableName)
                         .toList());
+    }
+
+    /** Whether one of the later tables stands. */
+    static boolean has(Warehouse warehouse, BookTable table) {
+        return warehouse.books().contains(table.tableName());
+    }
+
+    /** Keeps the rows that a book has of a table, before a load changes them. */
+    public void keepBefore(long load, String table, String book) {
+        BookTable kept = BookTable.valueOf(book.toUpperCase(Locale.ROOT));
+        List<Column> columns = kept.typed();
+        String values = IntStream.rangeClosed(1, columns.size())
+                .mapToObj(number -> "value_" + number)
+                .collect(Collectors.joining(", "));
+        String into = "insert into " + warehouse.book(BookTable.BEFORE_BOOKS.tableName())
+                + " (load, table_name, book, is_row";
+        String key = load + ", " + warehouse.dialect().text(table) + ", "
+                + warehouse.dialect().text(book);
+        warehouse.execute(into + ") values (" + key + ", false)");
+        warehouse.execute(into + ", " + values + ") select " + key + ", true, "
+                + warehouse
+                        .dialect()
+                        .list(columns, column -> warehouse.dialect().asText(column.name())) + " from "
+                + warehouse.book(book) + " where table_name = "
+                + warehouse.dialect().text(table));
+    }
+
+    /** Puts back what the books had of a table before a load changed it, and forgets the members that its facts made. */
+    public void restoreBefore(long load, String table) {
+        String before = warehouse.book(BookTable.BEFORE_BOOKS.tableName());
+        List<String> kept = warehouse.query(
+                "select book from " + before + " where load = ? and table_name = ? and not is_row",
+                row -> String.valueOf(row.text(1)),
+                load,
+                table);
+        for (String book : kept) {
+            List<Column> columns =
+                    BookTable.valueOf(book.toUpperCase(Locale.ROOT)).typed();
+            warehouse.update("delete from " + warehouse.book(book) + " where table_name = ?", table);
+            warehouse.update(
+                    "insert into " + warehouse.book(book) + " ("
+                            + warehouse.dialect().list(columns, Column::name)
+                            + ") select "
+                            + IntStream.rangeClosed(1, columns.size())
+                                    .mapToObj(number -> warehouse
+                                            .dialect()
+                                            .cast(
+                                                    "value_" + number,
+                                                    columns.get(number - 1).type()))
+                                    .collect(Collectors.joining(", "))
+                            + " from " + before + " where load = ? and table_name = ? and book = ? and is_row",
+                    load,
+                    table,
+                    book);
+        }
+        warehouse.update("delete from " + before + " where load = ? and table_name = ?", load, table);
+        warehouse.update("delete from " + placeholders() + " where load = ? and table_name = ?", load, table);
+    }
+
+    /** Notes since which load the rows of a table are kept as they were. */
+    public void noteImages(String table, long since) {
+        insert(BookTable.IMAGES, List.of(List.of(table, since)));
+    }
+
+    /** Notes that the rows of a table are not kept as they were. */
+    public void forgetImages(String table) {
+        warehouse.update(
+                "delete from " + warehouse.book(BookTable.IMAGES.tableName()) + " where table_name = ?", table);
+    }
+
+    /** Enters that a load was taken back. */
+    public void noteUndone(long load, LocalDateTime at) {
+        insert(BookTable.UNDONE, List.of(List.of(load, at)));
+        for (String book : List.of(BookTable.LOADS.tableName(), BookTable.TABLE_LOADS.tableName())) {
+            warehouse.update(
+                    "update " + warehouse.book(book) + " set status = ? where load = ? and status = ?",
+                    LoadStatus.UNDONE.word(),
+                    load,
+                    LoadStatus.DONE.word());
+        }
     }
 
     /** Begins a load: gives it a number and enters it as running. */
@@ -232,6 +321,14 @@ public final class Books {
     /** The table of members that facts made. */
     public String placeholders() {
         return warehouse.book(BookTable.PLACEHOLDERS.tableName());
+    }
+
+    /** The tables in which a load's facts made members. */
+    public List<String> placeholdersOf(long load) {
+        return warehouse.query(
+                "select distinct table_name from " + placeholders() + " where load = ? and inserted > 0",
+                row -> String.valueOf(row.text(1)),
+                load);
     }
 
     /** The highest surrogate key that a table ever gave; 0 before the first. */

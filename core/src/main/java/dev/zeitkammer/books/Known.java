@@ -18,6 +18,7 @@ public final class Known {
     private static final String ADDED = "added";
     private static final String DATE = "date";
     private static final String WAITING = "waiting";
+    private static final String IMAGES = "images";
 
     /** Values by what they are, the table or input that they belong to, and the name that they have there. */
     private final Map<String, Map<String, Map<String, String>>> values = new LinkedHashMap<>();
@@ -52,9 +53,16 @@ public final class Known {
                 select '${date}', t.table_name, '', max(l.load_date)
                 from ${loads} as l join ${table_loads} as t on t.load = l.load
                 where t.status = ?
-                group by t.table_name""")
+                group by t.table_name${images_since}""")
                 .with("least_load", warehouse.dialect().asText("min(load)"))
                 .with("number", warehouse.dialect().asText("count(*)"))
+                .with(
+                        "images_since",
+                        Books.has(warehouse, BookTable.IMAGES)
+                                ? "\nunion all\nselect '" + IMAGES + "', table_name, '', "
+                                        + warehouse.dialect().asText("since") + " from "
+                                        + book(warehouse, BookTable.IMAGES)
+                                : "")
                 .with("mark", MARK)
                 .with("marks", book(warehouse, BookTable.MARKS))
                 .with("type", TYPE)
@@ -99,6 +107,11 @@ public final class Known {
     /** The newest load date with which a table was loaded. */
     public Optional<String> newestDate(String table) {
         return Optional.ofNullable(of(DATE, table).get(""));
+    }
+
+    /** The load since which the rows of a table are kept as they were before each load. */
+    public Optional<Long> imagesSince(String table) {
+        return Optional.ofNullable(of(IMAGES, table).get("")).map(Long::valueOf);
     }
 
     /** Whether rows of an input wait for somebody. */

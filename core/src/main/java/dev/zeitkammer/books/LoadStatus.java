@@ -14,6 +14,8 @@ public enum LoadStatus {
     SKIPPED,
     /** It depends on a table that was not loaded. */
     BLOCKED,
+    /** It was loaded, and taken back. */
+    UNDONE,
     /** It has begun and not ended; when no load is running, it was cut off. */
     RUNNING;
 

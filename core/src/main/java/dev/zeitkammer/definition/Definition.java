@@ -15,6 +15,11 @@ public sealed interface Definition permits Dimension, Fact {
     /** Where its rows come from; empty when it makes its own. */
     Optional<Input> from();
 
+    /** The name that a column had before, where the definition says so. */
+    default Optional<String> formerName(String column) {
+        return Optional.empty();
+    }
+
     /** The names of the dimensions that must be loaded before. */
     default List<String> dependsOn() {
         return List.of();

@@ -124,6 +124,15 @@ public record Dimension(
     }
 
     @Override
+    public Optional<String> formerName(String column) {
+        return attributes.stream()
+                .filter(attribute -> attribute.name().text().equals(column))
+                .flatMap(attribute -> attribute.was().stream())
+                .map(Word::text)
+                .findFirst();
+    }
+
+    @Override
     public List<String> dependsOn() {
         return lookups.stream()
                 .filter(lookup -> !lookup.isParentIn(this))

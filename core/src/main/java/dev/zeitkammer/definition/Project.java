@@ -13,6 +13,7 @@ import java.util.Optional;
  * @param folder the folder it lives in, absolute
  * @param databases operational databases that inputs read from
  * @param memory the most memory that the embedded engine may use, such as 2GB; empty: its own share of the machine
+ * @param images for how many loads rows are kept as they were
  * @param inputs those with files of their own
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
@@ -25,6 +26,7 @@ public record Project(
         Map<String, DatabaseAddress> databases,
         Optional<String> memory,
         Conventions conventions,
+        KeptImages images,
         List<Input> inputs,
         List<Dimension> dimensions,
         List<Fact> facts) {

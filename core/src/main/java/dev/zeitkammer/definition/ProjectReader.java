@@ -14,11 +14,14 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 
 /** Reads a whole project and reports everything that is wrong with it in one go. */
 public final class ProjectReader {
 
+    private static final Pattern LOADS = Pattern.compile("([1-9]\\d{0,5}) loads?");
     private static final String DEFAULT_WAREHOUSE = "local";
     private static final String DEFAULT_URL = "jdbc:duckdb:warehouse.duckdb";
 
@@ -62,6 +65,7 @@ public final class ProjectReader {
                 known.databases(),
                 known.memory(),
                 known.conventions(),
+                known.images(),
                 inputs.all(),
                 dimensions,
                 facts);
@@ -73,11 +77,21 @@ public final class ProjectReader {
             String use,
             Map<String, DatabaseAddress> databases,
             Optional<String> memory,
-            Conventions conventions) {}
+            Conventions conventions,
+            KeptImages images) {}
 
     private Settings settings(Node.Mapping mapping) {
         Section section = Section.of(
-                mapping, Project.FILE, problems, "project", "warehouses", "use", "databases", "memory", "conventions");
+                mapping,
+                Project.FILE,
+                problems,
+                "project",
+                "warehouses",
+                "use",
+                "databases",
+                "memory",
+                "images",
+                "conventions");
         String name = section.required("project", "the project's name")
                 .map(Word::text)
                 .orElse("");
@@ -95,7 +109,8 @@ public final class ProjectReader {
                 .map(below -> addresses(below, "database"))
                 .orElseGet(Map::of);
         Optional<String> memory = section.word("memory").filter(this::isMemory).map(Word::text);
-        return new Settings(name, warehouses, use, databases, memory, conventions);
+        KeptImages images = section.word("images").map(this::images).orElse(KeptImages.ALL);
+        return new Settings(name, warehouses, use, databases, memory, conventions, images);
     }
 
     private String use(Section section, Map<String, DatabaseAddress> warehouses) {
@@ -116,6 +131,18 @@ public final class ProjectReader {
             problems.add(word.place(), "\"memory\" is \"" + word + "\"; expected a size such as 800MB or 4GB");
         }
         return valid;
+    }
+
+    private KeptImages images(Word word) {
+        Matcher loads = LOADS.matcher(word.text());
+        if (loads.matches()) {
+            return new KeptImages(Integer.parseInt(loads.group(1)));
+        }
+        if (!List.of("all", "none").contains(word.text())) {
+            problems.add(
+                    word.place(), "\"images\" is \"" + word + "\"; expected all, none, or a number such as 30 loads");
+        }
+        return word.text().equals("none") ? KeptImages.NONE : KeptImages.ALL;
     }
 
     private Map<String, DatabaseAddress> addresses(Node.Mapping mapping, String what) {

@@ -336,6 +336,11 @@ public interface Dialect {
                 table, list(set.entrySet(), each -> quote(each.getKey()) + " = " + each.getValue()), source, on);
     }
 
+    /** A statement that removes the rows of a table, alias {@code t}, that meet a condition. */
+    default String delete(String table, String condition) {
+        return "delete from " + table + " as t where " + condition;
+    }
+
     /** A statement that writes values over columns of every row of a table. */
     default String fill(String table, Map<String, String> set) {
         return "update " + table + " set "

@@ -9,6 +9,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.staging.RowForm;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.WaitingRow;
@@ -18,6 +19,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -29,6 +31,7 @@ final class DeliveryBooks {
     private final Definition definition;
     private final Stamp stamp;
     private final Books books;
+    private Optional<BeforeImages> images = Optional.empty();
 
     DeliveryBooks(Warehouse warehouse, Known known, Definition definition, Stamp stamp) {
         this.known = known;
@@ -36,6 +39,12 @@ final class DeliveryBooks {
         this.definition = definition;
         this.stamp = stamp;
         this.books = new Books(warehouse);
+    }
+
+    /** Keeps what the books had before. */
+    DeliveryBooks keeping(BeforeImages before) {
+        images = Optional.of(before);
+        return this;
     }
 
     /** Enters it, in the transaction of the table. */
@@ -46,6 +55,7 @@ final class DeliveryBooks {
                         waiting.stream().map(WaitingRow::file)),
                 rows);
         if (!waiting.isEmpty() || rows.hasWaited()) {
+            images.ifPresent(kept -> kept.beforeBook("waiting_rows"));
             books.keepWaiting(stamp.load(), definition.table(), rows.waited(), waiting);
         }
         retain(rows);
@@ -97,10 +107,17 @@ final class DeliveryBooks {
         new Marks(known.marks(definition.table()))
                 .next(input, rows, warehouse.dialect())
                 .flatMap(warehouse::firstText)
-                .ifPresent(mark -> books.noteMark(
-                        definition.table(),
-                        input.name().text(),
-                        input.newer().orElseThrow().column().text(),
-                        mark));
+                .filter(mark -> !mark.equals(
+                        known.marks(definition.table()).get(input.name().text())))
+                .ifPresent(mark -> noteMark(input, mark));
+    }
+
+    private void noteMark(Input input, String mark) {
+        images.ifPresent(kept -> kept.beforeBook("marks"));
+        books.noteMark(
+                definition.table(),
+                input.name().text(),
+                input.newer().orElseThrow().column().text(),
+                mark);
     }
 }

@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.SetAsideReading.NotLoaded;
+import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.LookupTally;
@@ -32,9 +33,12 @@ final class PlanReading {
     private final Definition definition;
     private final Stamp stamp;
     private final PlanRun run;
+    private final BeforeImages images;
     private final Books books;
 
-    PlanReading(Known known, Warehouse warehouse, Definition definition, Stamp stamp, PlanRun run) {
+    PlanReading(
+            Known known, Warehouse warehouse, Definition definition, Stamp stamp, PlanRun run, BeforeImages images) {
+        this.images = images;
         this.known = known;
         this.warehouse = warehouse;
         this.definition = definition;
@@ -66,7 +70,7 @@ final class PlanReading {
         NotLoaded notLoaded = any ? aside.of(setAside, staged) : aside.none(staged);
         set.addAll(notLoaded.setAside());
         books.keep(set);
-        new DeliveryBooks(warehouse, known, definition, stamp).enter(staged, set, notLoaded.waiting());
+        new DeliveryBooks(warehouse, known, definition, stamp).keeping(images).enter(staged, set, notLoaded.waiting());
     }
 
     /** All numbers in one query: what is counted, the rows written, and the highest key. */

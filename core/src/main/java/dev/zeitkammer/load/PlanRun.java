@@ -7,6 +7,7 @@ import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
@@ -26,11 +27,13 @@ final class PlanRun {
     private final LoadListener listener;
     private final String table;
     private final Set<String> waived;
+    private final BeforeImages images;
     private final Map<Flag, Boolean> answers = new HashMap<>();
     private final Map<String, Long> written = new HashMap<>();
 
     /** @param waived the guards that are to let pass, by the names of their options */
-    PlanRun(Warehouse warehouse, LoadListener listener, String table, Set<String> waived) {
+    PlanRun(Warehouse warehouse, LoadListener listener, String table, Set<String> waived, BeforeImages images) {
+        this.images = images;
         this.warehouse = warehouse;
         this.listener = listener;
         this.table = table;
@@ -87,8 +90,21 @@ final class PlanRun {
         ask(flags);
         List<TableChange> due = due(changes);
         List<BookChange> noted = due(books);
-        due.forEach(change -> publish(change.caption(), List.of(change), List.of()));
-        noted.forEach(change -> publish(change.caption(), List.of(), List.of(change)));
+        for (TableChange change : due) {
+            named(change.caption(), () -> images.before(change));
+            publish(change.caption(), List.of(change), List.of());
+        }
+        for (BookChange change : noted) {
+            books(change).ifPresent(images::beforeBook);
+            publish(change.caption(), List.of(), List.of(change));
+        }
+    }
+
+    /** The table of the books whose rows of this table a change touches, where they must be put back by an undo. */
+    private Optional<String> books(BookChange change) {
+        String waiting = "waiting";
+        String book = change instanceof BookChange.Insert insert ? insert.book() : ((BookChange.Remove) change).book();
+        return book.equals(warehouse.book(waiting)) ? Optional.of(waiting) : Optional.empty();
     }
 
     private <T> List<T> due(List<Change<T>> changes) {

@@ -9,6 +9,7 @@ import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.engine.Dialect;
@@ -17,6 +18,7 @@ import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
@@ -56,6 +58,8 @@ final class TableRun {
     private @Nullable StagedRows staged;
     private boolean decidedTypes;
     private @Nullable Earlier earlier;
+    private @Nullable BeforeImages images;
+    private boolean isRehearsal;
 
     TableRun(
             Project project,
@@ -275,8 +279,17 @@ final class TableRun {
                 .findFirst();
     }
 
+    private BeforeImages images(Request request) {
+        if (images == null) {
+            isRehearsal = request.rehearsal();
+            KeptImages kept = request.rehearsal() ? KeptImages.NONE : project.images();
+            images = new BeforeImages(warehouse, definition, project.conventions(), stamp.load(), kept);
+        }
+        return images;
+    }
+
     private PlanRun planRun(Request request) {
-        return new PlanRun(warehouse, listener, definition.table(), request.waived());
+        return new PlanRun(warehouse, listener, definition.table(), request.waived(), images(request));
     }
 
     /** Runs the plans of a delivery; those that follow go by what the first one found. */
@@ -299,8 +312,8 @@ final class TableRun {
         Optional<Reading> due = run.isSo(plan.reading().onlyIf())
                 ? Optional.of(plan.reading())
                 : plan.reading().otherwise();
-        due.ifPresent(
-                reading -> new PlanReading(known, warehouse, definition, stamp, run).read(reading, tally, delivered));
+        due.ifPresent(reading -> new PlanReading(known, warehouse, definition, stamp, run, images(request))
+                .read(reading, tally, delivered));
     }
 
     private void align(Alignment alignment, boolean allowed) {
@@ -348,6 +361,9 @@ final class TableRun {
         warehouse.compareWritten(List.of());
         if (tally.anyWritten() && isStamped()) {
             compareTarget(tally);
+        }
+        if (images != null && !isRehearsal) {
+            images.note(known.imagesSince(definition.table()));
         }
         TableEntry entry = tally.entry(definition.table(), load.kind(), secondsSince(began));
         books.enter(stamp.load(), entry);

@@ -66,7 +66,7 @@ public final class Verifier {
                 from (
                   select load, sum(inserted) as inserted
                   from (
-                    select load, inserted from ${table_loads} where table_name = ${table}
+                    select load, inserted from ${table_loads} where table_name = ${table} and status <> 'undone'
                     union all
                     select load, inserted from ${placeholders} where table_name = ${table}
                   ) as noted
@@ -90,9 +90,11 @@ public final class Verifier {
                 "there are as many rows as the books say",
                 Sql.of("""
                 select b.inserted - r.removed as in_the_books, t.n as in_the_table
-                from (select coalesce(sum(inserted), 0) as inserted from ${table_loads} where table_name = ${table}) as b,
+                from (select coalesce(sum(inserted), 0) as inserted from ${table_loads}
+                    where table_name = ${table} and status <> 'undone') as b,
                   (select coalesce(sum(staged_rows), 0) as removed from ${counts}
-                    where table_name = ${table} and role = '' and name = 'removed') as r,
+                    where table_name = ${table} and role = '' and name = 'removed'
+                      and load not in (select load from ${table_loads} where status = 'undone')) as r,
                   (select count(*) as n from ${target}) as t
                 where b.inserted - r.removed <> t.n""")
                         .with("table_loads", warehouse.book("table_loads"))

@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
@@ -31,10 +32,15 @@ public record MemberHistory(
      * Reads a member's versions.
      *
      * @param key the business key, as texts in its order
+     * @param knownAt the load after which it was known; empty: now
      * @throws UsageException when the number of values is not that of the key, or there is no such member
      */
     public static MemberHistory read(
-            Warehouse warehouse, Conventions conventions, Dimension dimension, List<String> key) {
+            Warehouse warehouse,
+            Conventions conventions,
+            Dimension dimension,
+            List<String> key,
+            Optional<Long> knownAt) {
         List<String> names = dimension.key().stream().map(Word::text).toList();
         if (names.size() != key.size()) {
             throw new UsageException("The business key of " + dimension.table() + " is (" + String.join(", ", names)
@@ -48,7 +54,8 @@ public record MemberHistory(
         }
         String order =
                 dimension.hasHistory() ? " order by " + dialect.quote(conventions.column(AuditColumn.VALID_FROM)) : "";
-        Result result = warehouse.result("select * from " + warehouse.table(dimension.table()) + " where "
+        Result result = warehouse.result("select * from "
+                + TableView.rows(warehouse, conventions, dimension, knownAt) + " as t where "
                 + String.join(" and ", conditions) + order);
         if (result.rows().isEmpty()) {
             throw new UsageException("There is no member " + String.join(", ", key) + " in " + dimension.table()

@@ -13,6 +13,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Result;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.past.KnownTable;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.util.ArrayList;
@@ -38,8 +39,10 @@ public final class TableView {
      * @param asOf the moment at which versions must be valid; empty: all versions
      * @param where a condition over the table's columns
      * @param limit the greatest number of rows
+     * @param knownAt the load after which it was known; empty: now
      */
-    public record Selection(Optional<LocalDateTime> asOf, Optional<String> where, Optional<Long> limit) {}
+    public record Selection(
+            Optional<LocalDateTime> asOf, Optional<String> where, Optional<Long> limit, Optional<Long> knownAt) {}
 
     /**
      * The rows in order of the surrogate key, or of the grain; of a fact without one, in order of its columns.
@@ -53,8 +56,8 @@ public final class TableView {
         selection.where().map(sql -> "(" + sql + "\n)").ifPresent(conditions::add);
         String where = conditions.isEmpty() ? "" : " where " + String.join(" and ", conditions);
         String limit = selection.limit().map(rows -> " limit " + rows).orElse("");
-        String sql = "select * from " + warehouse.table(definition.table()) + " as t" + where + " order by "
-                + dialect.columns(order(definition, columns)) + limit;
+        String sql = "select * from " + rows(warehouse, conventions, definition, selection.knownAt()) + " as t" + where
+                + " order by " + dialect.columns(order(definition, columns)) + limit;
         try {
             return warehouse.result(sql);
         } catch (WarehouseException refused) {
@@ -64,6 +67,12 @@ public final class TableView {
             }
             throw refused;
         }
+    }
+
+    /** A table, or what it was known to be after a load. */
+    static String rows(Warehouse warehouse, Conventions conventions, Definition definition, Optional<Long> knownAt) {
+        return knownAt.map(load -> "(\n" + new KnownTable(warehouse, definition, conventions).after(load) + "\n)")
+                .orElseGet(() -> warehouse.table(definition.table()));
     }
 
     /** The columns of a table that must stand in the warehouse. */

@@ -119,7 +119,7 @@ class LateMembersTest extends StayStar {
         assertThat(new TableView(star.warehouse(), star.project().conventions())
                         .rows(
                                 star.project().definition("stay"),
-                                new Selection(Optional.empty(), Optional.empty(), Optional.empty()))
+                                new Selection(Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty()))
                         .rows())
                 .as("shown in order of its grain")
                 .hasSize(3);

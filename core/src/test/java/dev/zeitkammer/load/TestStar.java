@@ -56,6 +56,15 @@ public final class TestStar implements AutoCloseable {
         }
     }
 
+    /** The text of a file of the project. */
+    public String read(String file) {
+        try {
+            return Files.readString(folder.resolve(file));
+        } catch (IOException refused) {
+            throw new UncheckedIOException(refused);
+        }
+    }
+
     public Project project() {
         return ProjectReader.read(folder, Map.of());
     }

@@ -45,8 +45,10 @@ public final class CommandLineProgram {
         COMMANDS.put("align", AlignCommand.class);
         COMMANDS.put("rehearse", RehearseCommand.class);
         COMMANDS.put("load", LoadCommand.class);
+        COMMANDS.put("undo", UndoCommand.class);
         COMMANDS.put("show", ShowCommand.class);
         COMMANDS.put("history", HistoryCommand.class);
+        COMMANDS.put("compare", CompareCommand.class);
         COMMANDS.put("explain", ExplainCommand.class);
         COMMANDS.put("verify", VerifyCommand.class);
         COMMANDS.put("journal", JournalCommand.class);
@@ -55,8 +57,19 @@ public final class CommandLineProgram {
     }
 
     /** Commands that open a warehouse as soon as they have read the definitions. */
-    private static final Set<String> OPENING =
-            Set.of("demo", "align", "rehearse", "load", "show", "history", "explain", "verify", "journal", "set-aside");
+    private static final Set<String> OPENING = Set.of(
+            "demo",
+            "align",
+            "rehearse",
+            "load",
+            "show",
+            "history",
+            "explain",
+            "verify",
+            "journal",
+            "set-aside",
+            "undo",
+            "compare");
 
     private final PrintStream out;
     private final PrintStream err;

@@ -7,10 +7,14 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.past.KnownLoad;
 import dev.zeitkammer.view.MemberHistory;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code zeitkammer history}. */
@@ -25,6 +29,12 @@ final class HistoryCommand extends BaseCommand {
     @Parameters(index = "1..*", arity = "1..*", paramLabel = "KEY", description = "The business key, in its order.")
     private List<String> key = new ArrayList<>();
 
+    @Option(
+            names = "--known-at",
+            paramLabel = "LOAD|D",
+            description = "The versions as they were known after a load, or at a date or timestamp.")
+    private @Nullable String knownAt;
+
     @Override
     int run() {
         Project project = project();
@@ -33,7 +43,12 @@ final class HistoryCommand extends BaseCommand {
             throw new UsageException(definition.table() + " is a fact table; history is of a dimension's members");
         }
         return withWarehouse(project, Access.READ, warehouse -> {
-            MemberHistory history = MemberHistory.read(warehouse, project.conventions(), members, key);
+            MemberHistory history = MemberHistory.read(
+                    warehouse,
+                    project.conventions(),
+                    members,
+                    key,
+                    Optional.ofNullable(knownAt).map(then -> KnownLoad.of(warehouse, then)));
             new HistoryOutput(output(), new Stamps(project.conventions())).write(history, format());
             return ExitStatus.DONE;
         });

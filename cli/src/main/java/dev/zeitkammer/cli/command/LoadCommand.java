@@ -219,7 +219,7 @@ final class LoadCommand extends BaseCommand {
 
     static int status(LoadEntry load) {
         return switch (load.status()) {
-            case DONE, SKIPPED -> ExitStatus.DONE;
+            case DONE, SKIPPED, UNDONE -> ExitStatus.DONE;
             case STOPPED -> ExitStatus.STOPPED;
             case FAILED, BLOCKED, RUNNING -> ExitStatus.FAILED;
         };

@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouse.Result;
+import dev.zeitkammer.past.KnownLoad;
 import dev.zeitkammer.view.TableView;
 import dev.zeitkammer.view.TableView.Selection;
 import java.time.DateTimeException;
@@ -34,6 +35,12 @@ final class ShowCommand extends BaseCommand {
     @Option(names = "--as-of", paramLabel = "D", description = "Only the versions valid at this date or timestamp.")
     private @Nullable String asOf;
 
+    @Option(
+            names = "--known-at",
+            paramLabel = "LOAD|D",
+            description = "The table as it was known after a load, or at a date or timestamp.")
+    private @Nullable String knownAt;
+
     @Option(names = "--where", paramLabel = "SQL", description = "Only the rows for which this condition holds.")
     private @Nullable String where;
 
@@ -49,9 +56,12 @@ final class ShowCommand extends BaseCommand {
         Definition definition = project.definition(table);
         boolean few = format() == Format.TEXT && limit == null;
         Optional<Long> most = few ? Optional.of(FEW + 1) : Optional.ofNullable(limit);
-        Selection selection =
-                new Selection(Optional.ofNullable(asOf).map(ShowCommand::moment), Optional.ofNullable(where), most);
         return withWarehouse(project, Access.READ, warehouse -> {
+            Selection selection = new Selection(
+                    Optional.ofNullable(asOf).map(ShowCommand::moment),
+                    Optional.ofNullable(where),
+                    most,
+                    Optional.ofNullable(knownAt).map(then -> KnownLoad.of(warehouse, then)));
             Result result = new TableView(warehouse, project.conventions()).rows(definition, selection);
             Stamps stamps = new Stamps(project.conventions());
             boolean more = few && result.rows().size() > FEW;

@@ -96,7 +96,8 @@ public final class JournalOutput {
                 String.join(
                         ", ",
                         load.tables().stream()
-                                .filter(table -> table.status() != LoadStatus.DONE)
+                                .filter(table ->
+                                        table.status() != LoadStatus.DONE && table.status() != LoadStatus.UNDONE)
                                 .map(table ->
                                         table.table() + " " + table.status().word())
                                 .toList()));

@@ -64,7 +64,7 @@ public final class LoadOutput {
     static String status(LoadStatus status) {
         return switch (status) {
             case DONE -> Style.good(status.word());
-            case SKIPPED -> Style.faint(status.word());
+            case SKIPPED, UNDONE -> Style.faint(status.word());
             case FAILED, STOPPED, BLOCKED, RUNNING -> Style.bad(status.word());
         };
     }

@@ -77,15 +77,23 @@ public final class RehearsalOutput {
             output.line("No value of a member or fact that is there would change.");
             return;
         }
+        output.line("");
+        values(output, rehearsal.changed());
+    }
+
+    /** Values that change, old and new. */
+    public static void values(Output output, List<ChangedAttribute> changed) {
+        boolean causes = changed.stream()
+                .flatMap(attribute -> attribute.values().stream())
+                .anyMatch(value -> !value.causes().isEmpty());
         TextTable table = new TextTable()
                 .text("table")
                 .text("attribute")
                 .number("changes")
                 .text("key")
                 .text("old → new")
-                .text("causes");
-        rehearsal.changed().forEach(attribute -> rows(table, attribute));
-        output.line("");
+                .text(causes ? "causes" : "");
+        changed.forEach(attribute -> rows(table, attribute));
         output.block(table.render(" "));
     }
 
@@ -118,7 +126,7 @@ public final class RehearsalOutput {
         return json;
     }
 
-    private static Map<String, Object> json(ChangedAttribute attribute) {
+    static Map<String, Object> json(ChangedAttribute attribute) {
         Map<String, Object> json = new LinkedHashMap<>();
         json.put("table", attribute.table());
         json.put("attribute", attribute.attribute());

@@ -63,35 +63,37 @@ public final class HierarchyBridge {
         return TableShape.plain(definition.bridgeTable(), columns, List.of(ANCESTOR, DESCENDANT, DISTANCE));
     }
 
-    /** What tells the bridge anew; a plan of its own, since it reads the rows that are written. */
+    /** What makes the bridge follow the rows that a load writes; a plan of its own, since it reads them. */
     public Plan plan() {
-        Flag changed = Scratch.ANY_WRITTEN;
+        return plan(Optional.of(Scratch.ANY_WRITTEN));
+    }
+
+    /** What makes the bridge anew, whatever was written. */
+    public Plan anew() {
+        return plan(Optional.empty());
+    }
+
+    private Plan plan(Optional<Flag> changed) {
         Step parents = new Step.Keep(
                 Step.caption(
                         "parents", "Every version with its member's current version and that of the parent it names."),
                 PARENTS,
                 parents(),
-                Optional.of(changed));
-        Step circle = new Step.Guard(
-                        Step.caption("no circle among members", "A member that is its own ancestor stops the load."),
-                        circle(),
-                        row -> table.definition().table() + " would have members that are their own ancestors: "
-                                + row.text(1) + "; mend their parents and deliver them again")
-                .onlyIf(changed);
-        List<String> columns = List.of(ANCESTOR, DESCENDANT, DISTANCE);
+                changed);
+        Step.Guard circle = new Step.Guard(
+                Step.caption("no circle among members", "A member that is its own ancestor stops the load."),
+                circle(),
+                row -> table.definition().table() + " would have members that are their own ancestors: " + row.text(1)
+                        + "; mend their parents and deliver them again");
+        TableChange empty = new TableChange.Clear(Step.caption("empty bridge", "The bridge is made anew."), bridge);
+        TableChange filled = new TableChange.Insert(
+                Step.caption("bridge", "Every version with its ancestors."),
+                bridge,
+                List.of(ANCESTOR, DESCENDANT, DISTANCE),
+                ancestors());
         return Plan.after(
-                Step.asking(List.of(parents, circle)),
-                List.of(
-                        Change.of(
-                                new TableChange.Clear(Step.caption("empty bridge", "The bridge is made anew."), bridge),
-                                changed),
-                        Change.of(
-                                new TableChange.Insert(
-                                        Step.caption("bridge", "Every version with its ancestors."),
-                                        bridge,
-                                        columns,
-                                        ancestors()),
-                                changed)));
+                Step.asking(List.of(parents, changed.map(circle::onlyIf).orElse(circle))),
+                List.of(new Change<>(empty, changed), new Change<>(filled, changed)));
     }
 
     private String key(String alias) {

@@ -98,7 +98,8 @@ public final class RebuiltTimeline {
         steps.addAll(new SharedValues(table, dialect, lookedUp).steps());
         steps.add(rebuilding(
                 Step.caption(
-                        "statements", "What was stated of them, old and new; equal type 2 values have equal numbers."),
+                        "source changes",
+                        "What was stated of them, old and new; equal type 2 values have equal numbers."),
                 SOURCE_CHANGES,
                 queries.statements()));
         steps.add(rebuilding(

@@ -1,0 +1,209 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.Known;
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.KeptImages;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.dimension.DimensionLoad;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.past.BeforeImages;
+import dev.zeitkammer.past.TakingBack;
+import dev.zeitkammer.past.TakingBack.Taken;
+import java.time.Clock;
+import java.time.LocalDateTime;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+
+/**
+ * Takes loads back, the newest first: rows, marks, and what waited are as they were before. Keys that were given are not given
+ * again, and the journal keeps the load and says that it was undone. What it had read is loaded again by the next load of it.
+ */
+public final class Undo {
+
+    private final Project project;
+    private final Warehouse warehouse;
+    private final Clock clock;
+    private final Books books;
+
+    public Undo(Project project, Warehouse warehouse, Clock clock) {
+        this.project = project;
+        this.warehouse = warehouse;
+        this.clock = clock;
+        this.books = new Books(warehouse);
+    }
+
+    /** A load that was taken back, and what that did to each table. */
+    public record Undone(long load, String date, List<Taken> tables) {
+
+        public Undone {
+            tables = List.copyOf(tables);
+        }
+    }
+
+    /**
+     * Takes back the newest load, or all loads back to one, in one transaction.
+     *
+     * @param back the oldest load to take back
+     * @throws UsageException when there is no such load
+     * @throws GuardException when a load cannot be taken back, saying why; nothing is changed then
+     */
+    public List<Undone> undo(Optional<Long> back) {
+        Loader.lock(warehouse);
+        List<LoadEntry> loads = loads(back);
+        books.create();
+        return warehouse.inTransaction(() -> takenBack(loads));
+    }
+
+    /** What that would do; changes nothing. */
+    public List<Undone> show(Optional<Long> back) {
+        List<LoadEntry> loads = loads(back);
+        return warehouse.rehearse(() -> takenBack(loads));
+    }
+
+    /** The loads to take back, the newest first. */
+    private List<LoadEntry> loads(Optional<Long> back) {
+        List<LoadEntry> standing = new Journal(warehouse)
+                .loads().stream()
+                        .filter(load -> load.tables().stream().anyMatch(Undo::stands))
+                        .sorted(Comparator.comparing(LoadEntry::load).reversed())
+                        .toList();
+        if (standing.isEmpty()) {
+            throw new UsageException("There is no load to take back in " + warehouse.title());
+        }
+        if (back.isPresent() && standing.stream().noneMatch(load -> load.load() == back.get())) {
+            throw new UsageException("There is no load " + back.get() + " to take back; see: zeitkammer journal");
+        }
+        long oldest = back.orElse(standing.get(0).load());
+        return standing.stream().filter(load -> load.load() >= oldest).toList();
+    }
+
+    private static boolean stands(TableEntry entry) {
+        return entry.status() == LoadStatus.DONE;
+    }
+
+    private List<Undone> takenBack(List<LoadEntry> loads) {
+        Known known = Known.of(warehouse);
+        List<Undone> undone = new ArrayList<>();
+        for (LoadEntry load : loads) {
+            undone.add(takenBack(load, known));
+        }
+        return undone;
+    }
+
+    private Undone takenBack(LoadEntry load, Known known) {
+        List<Taken> taken = new ArrayList<>();
+        for (Definition definition : concerned(load)) {
+            refuseWithoutImages(load, definition, known);
+            TakingBack back = new TakingBack(warehouse, definition, project.conventions(), load.load());
+            if (definition instanceof Dimension dimension) {
+                refuseReferred(load, dimension, back);
+            }
+            taken.add(back.take());
+            if (definition instanceof Dimension dimension
+                    && dimension.hierarchy().isPresent()) {
+                bridge(dimension, known);
+            }
+        }
+        books.noteUndone(load.load(), LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS));
+        return new Undone(load.load(), load.date(), taken);
+    }
+
+    /** The tables that a load wrote, facts before the dimensions that they point at. */
+    private List<Definition> concerned(LoadEntry load) {
+        Map<String, Definition> byTable = new LinkedHashMap<>();
+        project.definitions().forEach(definition -> byTable.put(definition.table(), definition));
+        Set<String> tables = new LinkedHashSet<>(books.placeholdersOf(load.load()));
+        load.tables().stream().filter(Undo::stands).map(TableEntry::table).forEach(tables::add);
+        tables.stream().filter(table -> !byTable.containsKey(table)).findFirst().ifPresent(table -> {
+            throw new GuardException("Load " + load.load() + " cannot be taken back: it wrote " + table
+                    + ", which no definition of this project names any more");
+        });
+        List<Definition> concerned = new ArrayList<>(byTable.values().stream()
+                .filter(each -> tables.contains(each.table()))
+                .toList());
+        Collections.reverse(concerned);
+        return concerned;
+    }
+
+    private void refuseWithoutImages(LoadEntry load, Definition definition, Known known) {
+        boolean wrote = load.tables().stream()
+                .anyMatch(entry -> entry.table().equals(definition.table()) && entry.updated() > 0);
+        Optional<Long> since = known.imagesSince(definition.table());
+        if (wrote && (since.isEmpty() || since.get() > load.load())) {
+            throw new GuardException("Load " + load.load() + " cannot be taken back: rows of " + definition.table()
+                    + " as they were before are kept "
+                    + since.map(first -> "since load " + first + " only").orElse("of none of its loads")
+                    + " (images: in zeitkammer.yaml)");
+        }
+    }
+
+    /** Rows that the load inserted may be what other rows point at, which were not written by it. */
+    private void refuseReferred(LoadEntry load, Dimension dimension, TakingBack back) {
+        Dialect dialect = warehouse.dialect();
+        referring(dimension)
+                .forEach((table, columns) -> columns.forEach(column -> {
+                    long rows = warehouse.number(Sql.of("""
+                    select count(*)
+                    from ${referring} as f
+                    join ${dimension} as t on ${t_key} = ${f_key}
+                    where ${inserted}""")
+                            .with("referring", warehouse.table(table))
+                            .with("dimension", warehouse.table(dimension.table()))
+                            .with("t_key", dialect.column("t", dimension.keyColumn()))
+                            .with("f_key", dialect.column("f", column))
+                            .with("inserted", back.inserted())
+                            .text());
+                    if (rows > 0) {
+                        throw new GuardException(
+                                "Load " + load.load() + " cannot be taken back: " + rows + " rows of " + table
+                                        + " point at members of " + dimension.table() + " that it inserted (" + column
+                                        + "), and were not written by it");
+                    }
+                }));
+    }
+
+    /** The tables that stand and point at a dimension, each with its columns that do. */
+    private Map<String, List<String>> referring(Dimension dimension) {
+        Map<String, List<String>> referring = new LinkedHashMap<>();
+        for (Fact fact : project.facts()) {
+            List<String> columns = fact.lookups().stream()
+                    .filter(lookup -> lookup.dimension().table().equals(dimension.table()))
+                    .map(lookup -> lookup.role().text() + "_key")
+                    .filter(column -> warehouse.columns(fact.table()).stream()
+                            .anyMatch(known -> known.name().equals(column)))
+                    .toList();
+            referring.put(fact.table(), columns);
+        }
+        return referring;
+    }
+
+    private void bridge(Dimension dimension, Known known) {
+        if (new TableLoads(project, warehouse, known).of(dimension) instanceof DimensionLoad members) {
+            BeforeImages none = new BeforeImages(warehouse, dimension, project.conventions(), 0, KeptImages.NONE);
+            members.bridge().ifPresent(plan -> {
+                PlanRun run = new PlanRun(warehouse, LoadListener.NONE, dimension.table(), Set.of(), none);
+                run.compute(plan);
+                run.publish(plan);
+            });
+        }
+    }
+}

@@ -1,0 +1,129 @@
+package dev.zeitkammer.past;
+
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Warehouse;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.stream.Collectors;
+
+/**
+ * The table in the schema of the books that keeps a table's rows as they were: its columns, with the load that wrote over a row,
+ * and a number in order of its writing.
+ */
+final class ImageTable {
+
+    /** The load that wrote over the row. */
+    static final String LOAD = "zk_load";
+
+    /** In which order, within the load; the first image of a row is the row before the load. */
+    static final String NTH = "zk_nth";
+
+    private static final String PREFIX = "before_";
+    private static final int LONGEST = 48;
+
+    private final Warehouse warehouse;
+    private final Definition definition;
+    private final Conventions conventions;
+    private final Dialect dialect;
+
+    ImageTable(Warehouse warehouse, Definition definition, Conventions conventions) {
+        this.warehouse = warehouse;
+        this.definition = definition;
+        this.conventions = conventions;
+        this.dialect = warehouse.dialect();
+    }
+
+    private String name() {
+        String table = definition.table();
+        String plain =
+                table.length() <= LONGEST ? table : table.substring(0, LONGEST) + Integer.toHexString(table.hashCode());
+        return PREFIX + plain.toLowerCase(Locale.ROOT);
+    }
+
+    boolean stands() {
+        return warehouse.books().contains(name());
+    }
+
+    /** In SQL. */
+    String table() {
+        return warehouse.book(name());
+    }
+
+    String target() {
+        return warehouse.table(definition.table());
+    }
+
+    /** The columns of the table as it stands. */
+    List<String> columns() {
+        return warehouse.columns(definition.table()).stream().map(Column::name).toList();
+    }
+
+    /** The columns that identify a row; none of a fact whose rows are only ever added. */
+    List<String> key() {
+        if (definition instanceof Dimension dimension) {
+            return List.of(dimension.keyColumn());
+        }
+        Fact fact = (Fact) definition;
+        return fact.grain().stream().map(fact::grainColumn).toList();
+    }
+
+    /** The load that inserted a row, of an alias. */
+    String insertedBy(String alias) {
+        return dialect.column(alias, conventions.column(AuditColumn.INSERTED_BY));
+    }
+
+    /** Whether rows of the table tell which load inserted them, so that they can be told apart. */
+    boolean isStamped() {
+        String column = conventions.column(AuditColumn.INSERTED_BY);
+        return columns().stream().anyMatch(column::equals);
+    }
+
+    /** Makes the table, or makes it fit again after columns of the star's table were added, renamed or widened. */
+    void align() {
+        List<Column> wanted =
+                new ArrayList<>(List.of(new Column(LOAD, SqlType.BIGINT), new Column(NTH, SqlType.INTEGER)));
+        wanted.addAll(warehouse.columns(definition.table()));
+        if (!stands()) {
+            warehouse.execute(dialect.createTable(table(), wanted));
+            return;
+        }
+        List<Column> existing = warehouse.describe("select * from " + table());
+        for (Column column : wanted) {
+            Optional<Column> known = existing.stream()
+                    .filter(each -> each.name().equals(column.name()))
+                    .findFirst();
+            if (known.isPresent() && !known.get().type().equals(column.type())) {
+                warehouse.execute(dialect.alterColumn(table(), column));
+            } else if (known.isEmpty()) {
+                added(column, existing, wanted);
+            }
+        }
+    }
+
+    private void added(Column column, List<Column> existing, List<Column> wanted) {
+        Optional<String> was = definition
+                .formerName(column.name())
+                .filter(name -> existing.stream().anyMatch(each -> each.name().equals(name)))
+                .filter(name -> wanted.stream().noneMatch(each -> each.name().equals(name)));
+        warehouse.execute(
+                was.isPresent()
+                        ? dialect.renameColumn(table(), was.get(), column.name())
+                        : dialect.addColumn(table(), column));
+    }
+
+    /** Whether a row of one alias is of the same key as one of another. */
+    String sameKey(String left, String right) {
+        return key().stream()
+                .map(name -> dialect.column(left, name) + " = " + dialect.column(right, name))
+                .collect(Collectors.joining(" and "));
+    }
+}
