@@ -124,10 +124,18 @@ public final class LoadComparison {
                 .map(name -> dialect.asText(dialect.column("a", name)))
                 .collect(Collectors.joining(" || ', ' || "));
         return warehouse.query(
-                "select " + member + ", " + dialect.asText(dialect.column("b", column)) + ", "
+                "select " + member + version() + ", " + dialect.asText(dialect.column("b", column)) + ", "
                         + dialect.asText(dialect.column("a", column)) + "\n" + sides + "\nwhere " + isThere + " and "
                         + differs(column) + "\norder by 1, 2, 3\nlimit " + SOME,
                 row -> new ChangedValue(String.valueOf(row.text(1)), "", row.text(2), row.text(3)));
+    }
+
+    /** Which version of a member it is, where there are several. */
+    private String version() {
+        String version = conventions.column(AuditColumn.VERSION);
+        return definition instanceof Dimension && table.columns().contains(version)
+                ? " || ', version ' || " + dialect.asText(dialect.column("a", version))
+                : "";
     }
 
     private List<String> shownKey() {
