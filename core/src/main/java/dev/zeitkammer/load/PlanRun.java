@@ -91,12 +91,16 @@ final class PlanRun {
         List<TableChange> due = due(changes);
         List<BookChange> noted = due(books);
         for (TableChange change : due) {
-            named(change.caption(), () -> images.before(change));
-            publish(change.caption(), List.of(change), List.of());
+            named(change.caption(), () -> {
+                images.before(change);
+                warehouse.publish(List.of(change), List.of());
+            });
         }
         for (BookChange change : noted) {
-            books(change).ifPresent(images::beforeBook);
-            publish(change.caption(), List.of(), List.of(change));
+            named(change.caption(), () -> {
+                books(change).ifPresent(images::beforeBook);
+                warehouse.publish(List.of(), List.of(change));
+            });
         }
     }
 
@@ -112,10 +116,6 @@ final class PlanRun {
                 .filter(change -> isSo(change.onlyIf()))
                 .map(Change::what)
                 .toList();
-    }
-
-    private void publish(Caption caption, List<TableChange> changes, List<BookChange> books) {
-        named(caption, () -> warehouse.publish(changes, books));
     }
 
     /** Whether there is nothing that something depends on, or it is so. */
