@@ -83,6 +83,31 @@ class KillIT {
         assertThat(cutOff).as("loads that the kill reached before they ended").isGreaterThan(2);
     }
 
+    @Test
+    void anUndoThatIsKilledIsDoneOrNot() throws Exception {
+        Program star = star("undo");
+        List<String> first = tables(star);
+        assertThat(star.run("load", "--date", DAY).status()).isZero();
+        int kept = 0;
+        for (int wait = 250; wait <= 1_000; wait += 150) {
+            List<String> loaded = tables(star);
+            Process process = star.startTelling("undo");
+            Thread.sleep(wait);
+            process.destroyForcibly();
+            process.waitFor();
+            List<String> after = tables(star);
+            assertThat(after).as("killed after " + wait + " ms").isIn(first, loaded);
+            kept += after.equals(loaded) ? 1 : 0;
+            assertThat(star.run("verify", "-q").status()).isZero();
+            if (after.equals(first)) {
+                assertThat(star.run("load", "--date", DAY).status()).isZero();
+            }
+        }
+        assertThat(kept).as("undos that the kill reached").isPositive();
+        assertThat(star.run("undo").status()).isZero();
+        assertThat(tables(star)).isEqualTo(first);
+    }
+
     /** Loads the day and kills the program as soon as it tells of a step. */
     private static boolean killed(Program star, String place) throws IOException, InterruptedException {
         Process process = star.startTelling("load", "--date", DAY, "-v");
