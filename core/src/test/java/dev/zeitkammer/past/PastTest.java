@@ -233,7 +233,7 @@ class PastTest {
 
     @Test
     void tablesAreKnownAsTheyWereAndGoBackToIt() {
-        int scenarios = Integer.getInteger("undos", 12);
+        int scenarios = Integer.getInteger("undos", 5);
         long seed = Long.getLong("seed", 1);
         for (int scenario = 0; scenario < scenarios; scenario++) {
             try {
