@@ -44,4 +44,9 @@ public record Lookup(
     public Lookup {
         match = List.copyOf(match);
     }
+
+    /** The name of the column that holds the key. */
+    public String keyColumn() {
+        return role + "_key";
+    }
 }

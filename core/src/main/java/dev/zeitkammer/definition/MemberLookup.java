@@ -11,7 +11,7 @@ public record MemberLookup(Lookup lookup, ChangeType change, boolean hierarchy) 
 
     /** The name of the column that holds the key. */
     public String column() {
-        return lookup.role() + "_key";
+        return lookup.keyColumn();
     }
 
     /** Whether it names another member of the dimension it stands in. */

@@ -47,7 +47,7 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
     }
 
     static String keyName(Lookup lookup) {
-        return lookup.role() + "_key";
+        return lookup.keyColumn();
     }
 
     /** The columns that can differ between a staged row and the fact of its grain, and are written over it. */

@@ -8,11 +8,13 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.KeptImages;
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.dimension.DimensionLoad;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Sql;
@@ -145,10 +147,10 @@ public final class Undo {
     }
 
     private void refuseWithoutImages(LoadEntry load, Definition definition, Known known) {
-        boolean wrote = load.tables().stream()
-                .anyMatch(entry -> entry.table().equals(definition.table()) && entry.updated() > 0);
+        boolean loaded =
+                load.tables().stream().anyMatch(entry -> entry.table().equals(definition.table()) && stands(entry));
         Optional<Long> since = known.imagesSince(definition.table());
-        if (wrote && (since.isEmpty() || since.get() > load.load())) {
+        if (loaded && (since.isEmpty() || since.get() > load.load())) {
             throw new GuardException("Load " + load.load() + " cannot be taken back: rows of " + definition.table()
                     + " as they were before are kept "
                     + since.map(first -> "since load " + first + " only").orElse("of none of its loads")
@@ -181,19 +183,31 @@ public final class Undo {
                 }));
     }
 
-    /** The tables that stand and point at a dimension, each with its columns that do. */
+    /** The tables that stand and point at a dimension, each with its columns that do; not the dimension itself. */
     private Map<String, List<String>> referring(Dimension dimension) {
         Map<String, List<String>> referring = new LinkedHashMap<>();
-        for (Fact fact : project.facts()) {
-            List<String> columns = fact.lookups().stream()
-                    .filter(lookup -> lookup.dimension().table().equals(dimension.table()))
-                    .map(lookup -> lookup.role().text() + "_key")
-                    .filter(column -> warehouse.columns(fact.table()).stream()
-                            .anyMatch(known -> known.name().equals(column)))
-                    .toList();
-            referring.put(fact.table(), columns);
-        }
+        project.facts().forEach(fact -> referring.put(fact.table(), columns(fact.table(), fact.lookups(), dimension)));
+        project.dimensions().stream()
+                .filter(other -> !other.table().equals(dimension.table()))
+                .forEach(other -> referring.put(
+                        other.table(),
+                        columns(
+                                other.table(),
+                                other.lookups().stream()
+                                        .map(MemberLookup::lookup)
+                                        .toList(),
+                                dimension)));
         return referring;
+    }
+
+    private List<String> columns(String table, List<Lookup> lookups, Dimension dimension) {
+        List<String> standing =
+                warehouse.columns(table).stream().map(Column::name).toList();
+        return lookups.stream()
+                .filter(lookup -> lookup.dimension().table().equals(dimension.table()))
+                .map(Lookup::keyColumn)
+                .filter(standing::contains)
+                .toList();
     }
 
     private void bridge(Dimension dimension, Known known) {

@@ -55,7 +55,7 @@ final class ImageTable {
 
     /** In SQL. */
     String table() {
-        return warehouse.book(name());
+        return warehouse.book(dialect.quote(name()));
     }
 
     String target() {
@@ -91,9 +91,10 @@ final class ImageTable {
     void align() {
         List<Column> wanted =
                 new ArrayList<>(List.of(new Column(LOAD, SqlType.BIGINT), new Column(NTH, SqlType.INTEGER)));
-        wanted.addAll(warehouse.columns(definition.table()));
+        wanted.addAll(warehouse.describe("select * from " + target()));
         if (!stands()) {
-            warehouse.execute(dialect.createTable(table(), wanted));
+            warehouse.execute("create table " + table() + " as\nselect cast(0 as bigint) as " + LOAD
+                    + ", cast(0 as integer) as " + NTH + ", t.*\nfrom " + target() + " as t\nwhere false");
             return;
         }
         List<Column> existing = warehouse.describe("select * from " + table());

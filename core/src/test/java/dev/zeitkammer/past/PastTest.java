@@ -274,6 +274,10 @@ class PastTest {
             star.write("guests-2026-03-01.csv", "guest,name\n1,Resi\n");
             star.write("guests-2026-03-02.csv", "guest,name\n1,Theresia\n");
             star.load("2026-03-01", "guest");
+            Undo first = new Undo(star.project(), star.warehouse(), Clock.systemUTC());
+            assertThatThrownBy(() -> first.undo(Optional.empty()))
+                    .as("rows that were only inserted could go, but marks would stay")
+                    .isInstanceOf(GuardException.class);
             star.load("2026-03-02", "guest");
             Undo undo = new Undo(star.project(), star.warehouse(), Clock.systemUTC());
             assertThatThrownBy(() -> undo.undo(Optional.empty()))
@@ -284,6 +288,29 @@ class PastTest {
                                     star.project().conventions())
                             .after(1))
                     .hasMessageContaining("Cannot tell what dim_guest said after load 1");
+        }
+    }
+
+    @Test
+    void tablesOfAnyNameWithColumnsOfOthersAreKept() {
+        try (TestStar star = star(folder.resolve("odd"))) {
+            star.write("dimensions/guest.yaml", """
+                    dimension: guest
+                    table: "Gäste-Buch 1"
+                    from: {files: "guests-{date}.csv", columns: {guest: varchar}}
+                    key: guest
+                    attributes: {name: type 1}
+                    """);
+            star.write("guests-2026-03-01.csv", "guest,name\n1,Resi\n");
+            star.write("guests-2026-03-02.csv", "guest,name\n1,Theresia\n");
+            star.load("2026-03-01", "guest");
+            star.warehouse().execute("alter table " + star.warehouse().table("Gäste-Buch 1") + " add column own uuid");
+            String rows =
+                    "select guest, name from " + star.warehouse().table("Gäste-Buch 1") + " where guest is not null";
+            assertThat(star.load("2026-03-02", "guest").status()).isEqualTo(LoadStatus.DONE);
+            assertThat(star.rows(rows)).containsExactly("1|Theresia");
+            new Undo(star.project(), star.warehouse(), Clock.systemUTC()).undo(Optional.empty());
+            assertThat(star.rows(rows)).containsExactly("1|Resi");
         }
     }
 
