@@ -17,7 +17,6 @@ public final class TakingBack {
 
     private final Warehouse warehouse;
     private final Definition definition;
-    private final Conventions conventions;
     private final Dialect dialect;
     private final ImageTable images;
     private final long load;
@@ -25,7 +24,6 @@ public final class TakingBack {
     public TakingBack(Warehouse warehouse, Definition definition, Conventions conventions, long load) {
         this.warehouse = warehouse;
         this.definition = definition;
-        this.conventions = conventions;
         this.dialect = warehouse.dialect();
         this.images = new ImageTable(warehouse, definition, conventions);
         this.load = load;

@@ -85,7 +85,6 @@ public final class RebuiltTimeline {
         if (table.hasEffective()) {
             new LateArrivingRows(table, dialect, lookedUp.standing()).step().ifPresent(steps::add);
         }
-        List<Step> rebuilt = new ArrayList<>();
         steps.add(new Step.Keep(
                 Step.caption(
                         "rebuilt timelines",
