@@ -16,9 +16,7 @@ import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
-import dev.zeitkammer.step.DeliveryQuery;
 import dev.zeitkammer.step.DeliveryRows;
-import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
@@ -139,7 +137,8 @@ public final class FactLoad implements TableLoad {
                         .allMatch(wanted::isStaged);
     }
 
-    private static Optional<SqlType> typeOf(List<Column> columns, String name) {
+    /** The type of a column among some. */
+    static Optional<SqlType> typeOf(List<Column> columns, String name) {
         return columns.stream()
                 .filter(column -> column.name().equalsIgnoreCase(name))
                 .map(Column::type)
@@ -147,14 +146,11 @@ public final class FactLoad implements TableLoad {
     }
 
     @Override
-    public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
-        StagedRows staged = rows.orElseThrow();
-        Expressions expressions = new Expressions(warehouse);
-        definition.source().where().ifPresent(where -> expressions.condition(where, "\"where\""));
-        definition.deletions().map(FactDeletions::when).ifPresent(when -> expressions.condition(when, "\"when\""));
-        List<LookupSql> lookups = lookups(staged);
-        DeliveryRows delivery = delivery(staged, lookups, expressions);
-        expressions.throwIfAny();
+    public Prepared prepare(Optional<StagedRows> delivered, Stamp stamp) {
+        StagedRows staged = delivered.orElseThrow();
+        FactDelivery rows = new FactDelivery(warehouse, source, staged, definition.deletions());
+        List<LookupSql> lookups = rows.lookups(definition.lookups());
+        DeliveryRows delivery = delivery(rows, staged, lookups);
         FactTable table =
                 new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
         FactPlan steps = new FactPlan(new FactLoading(table, warehouse, stamp, books), lookups, isLargeAndNew(staged));
@@ -213,73 +209,22 @@ public final class FactLoad implements TableLoad {
         return staged.type(column.text()).orElse(SqlType.VARCHAR);
     }
 
-    private List<LookupSql> lookups(StagedRows staged) {
-        List<LookupSql> lookups = new ArrayList<>();
-        source.look(definition.lookups());
-        for (Lookup lookup : definition.lookups()) {
-            lookups.add(source.ofFact(lookups.size(), lookup, staged));
-        }
-        return lookups;
-    }
-
-    private DeliveryRows delivery(StagedRows staged, List<LookupSql> lookups, Expressions expressions) {
-        DeliveryQuery query = new DeliveryQuery(warehouse, staged, expressions);
-        Optional<String> deletes = definition.deletions().map(deletion -> query.condition(deletion.when(), "when"));
-        query.raw(deletes.orElse("false"), "zk_deletes");
-        for (Word word : definition.grain()) {
-            if (definition.lookup(word.text()).isEmpty()) {
-                if (stagedType(staged, word).isText()) {
-                    query.stagedText(stagedName(staged, word), word.text());
-                } else {
-                    query.staged(stagedName(staged, word), word.text());
-                }
+    private DeliveryRows delivery(FactDelivery rows, StagedRows staged, List<LookupSql> lookups) {
+        rows.deletes("zk_deletes");
+        definition.grain().stream()
+                .filter(word -> definition.lookup(word.text()).isEmpty())
+                .forEach(word -> rows.identifying(word, word.text(), true));
+        definition.degenerate().forEach(rows::column);
+        for (Measure measure : definition.measures()) {
+            if (measure.take().isPresent()
+                    ? definition.isFed(measure.name())
+                    : staged.delivery().column(measure.name().text()).isEmpty()) {
+                rows.unknown(measure);
+            } else {
+                rows.measure(measure);
             }
         }
-        definition.degenerate().forEach(word -> staged(query, stagedName(staged, word), word.text(), deletes));
-        for (Measure measure : definition.measures()) {
-            measure(query, measure, staged, expressions, deletes);
-        }
-        for (LookupSql lookup : lookups) {
-            source.addMatch(query, lookup, staged, definition.isGrain(lookup.lookup()) ? Optional.empty() : deletes);
-            source.addAsOf(query, lookup, staged, deletes);
-        }
-        books.marks().restrict(definition.source(), query, staged, warehouse.dialect());
-        return query.rows(definition.source().where());
-    }
-
-    private static void staged(DeliveryQuery query, String column, String name, Optional<String> unless) {
-        if (unless.isPresent()) {
-            query.stagedUnless(unless.get(), column, name);
-        } else {
-            query.staged(column, name);
-        }
-    }
-
-    private void measure(
-            DeliveryQuery query,
-            Measure measure,
-            StagedRows staged,
-            Expressions expressions,
-            Optional<String> deletes) {
-        String name = measure.name().text();
-        if (measure.take().isEmpty() && staged.delivery().column(name).isPresent()) {
-            staged(query, stagedName(staged, measure.name()), name, deletes);
-        } else if (measure.take().isPresent() && definition.isFed(measure.name())) {
-            query.raw(warehouse.dialect().cast("null", measure.type()), name);
-        } else if (measure.take().isPresent()) {
-            SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
-            Optional<SqlType> converted = Optional.of(measure.type()).filter(type -> !type.equals(plain));
-            query.computed(
-                    measure.take().get(),
-                    name,
-                    converted,
-                    definition.deletions().map(FactDeletions::when));
-        } else {
-            query.raw(warehouse.dialect().cast("null", measure.type()), name);
-        }
-    }
-
-    private static String stagedName(StagedRows staged, Word word) {
-        return staged.delivery().column(word.text()).orElseThrow();
+        lookups.forEach(lookup -> rows.match(lookup, definition.isGrain(lookup.lookup())));
+        return rows.rows(definition.source(), books.marks());
     }
 }

@@ -128,7 +128,7 @@ final class FactPlan {
                         counted(),
                         Optional.of(RowValidation.setAside()),
                         Optional.empty(),
-                        lookupSteps.found(),
+                        lookupSteps.tally().found(),
                         Optional.empty(),
                         Optional.empty()));
     }
@@ -284,8 +284,8 @@ final class FactPlan {
 
     /** SQL for the number of new facts. */
     private String inserted() {
-        return isDirect() && lookupSteps.rows().isPresent()
-                ? "(" + lookupSteps.rows().get() + ")"
+        return isDirect() && lookupSteps.tally().rows().isPresent()
+                ? "(" + lookupSteps.tally().rows().get() + ")"
                 : "(select count(*) " + added("") + ")";
     }
 

@@ -8,20 +8,15 @@ import dev.zeitkammer.definition.Feed;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
-import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
-import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Wanted;
-import dev.zeitkammer.step.DeliveryQuery;
-import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 
@@ -76,7 +71,10 @@ final class FeedLoad implements TableLoad {
     public void want(Wanted wanted) {
         List<Column> columns = warehouse.columns(definition.table());
         for (int index = 0; index < feed.match().size(); index++) {
-            wanted.column(feed.match().get(index), "match of a feed", stored(columns, index));
+            wanted.column(
+                    feed.match().get(index),
+                    "match of a feed",
+                    FactLoad.typeOf(columns, feed.stored().get(index).text()));
         }
         lookups.forEach(lookup -> source.want(lookup, wanted));
         for (Measure measure : measures) {
@@ -90,37 +88,18 @@ final class FeedLoad implements TableLoad {
         feed.from().where().ifPresent(wanted::expression);
     }
 
-    private Optional<SqlType> stored(List<Column> columns, int index) {
-        String name = feed.stored().get(index).text();
-        return columns.stream()
-                .filter(column -> column.name().equalsIgnoreCase(name))
-                .map(Column::type)
-                .findFirst();
-    }
-
     @Override
     public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         StagedRows staged = rows.orElseThrow();
         FactTable table = FactLoad.standing(definition, conventions, warehouse);
-        List<LookupSql> looking = new ArrayList<>();
-        lookups.forEach(lookup -> looking.add(source.ofFact(looking.size(), lookup, staged)));
-        Expressions expressions = new Expressions(warehouse);
-        DeliveryQuery query = new DeliveryQuery(warehouse, staged, expressions);
+        FactDelivery delivery = new FactDelivery(warehouse, source, staged, Optional.empty());
+        List<LookupSql> looking = delivery.lookups(lookups);
         for (int index = 0; index < feed.match().size(); index++) {
-            query.staged(
-                    stagedName(staged, feed.match().get(index)),
-                    feed.stored().get(index).text());
+            delivery.identifying(
+                    feed.match().get(index), feed.stored().get(index).text(), false);
         }
-        feed.from().where().ifPresent(where -> expressions.condition(where, "\"where\""));
-        for (Measure measure : measures) {
-            measure(query, measure, staged, expressions);
-        }
-        expressions.throwIfAny();
-        for (LookupSql lookup : looking) {
-            source.addMatch(query, lookup, staged, Optional.empty());
-            source.addAsOf(query, lookup, staged, Optional.empty());
-        }
-        books.marks().restrict(feed.from(), query, staged, warehouse.dialect());
+        measures.forEach(delivery::measure);
+        looking.forEach(lookup -> delivery.match(lookup, false));
         List<String> names =
                 measures.stream().map(measure -> measure.name().text()).toList();
         FeedPlan steps = new FeedPlan(new FactLoading(table, warehouse, stamp, books), feed, looking, names);
@@ -128,24 +107,6 @@ final class FeedLoad implements TableLoad {
                 Aligning.of(table.shape(), warehouse),
                 List.of(),
                 List.of(),
-                List.of(steps.plan(query.rows(feed.from().where()))));
-    }
-
-    private static void measure(DeliveryQuery query, Measure measure, StagedRows staged, Expressions expressions) {
-        String name = measure.name().text();
-        if (measure.take().isEmpty()) {
-            query.staged(stagedName(staged, measure.name()), name);
-            return;
-        }
-        SqlType plain = expressions.type(measure.take().get(), "\"take\" of \"" + name + "\"");
-        query.computed(
-                measure.take().get(),
-                name,
-                Optional.of(measure.type()).filter(type -> !type.equals(plain)),
-                Optional.empty());
-    }
-
-    private static String stagedName(StagedRows staged, Word word) {
-        return staged.delivery().column(word.text()).orElseThrow();
+                List.of(steps.plan(delivery.rows(feed.from(), books.marks()))));
     }
 }

@@ -94,7 +94,7 @@ final class FeedPlan {
                         "select 0, count(*) from " + CHANGES,
                         Optional.of(RowValidation.setAside()),
                         Optional.empty(),
-                        lookupSteps.found(),
+                        lookupSteps.tally().found(),
                         Optional.empty(),
                         Optional.empty()));
     }

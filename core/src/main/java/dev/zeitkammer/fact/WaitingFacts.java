@@ -6,9 +6,9 @@ import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.lookup.FoundTally;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSql.Found;
-import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Step;
@@ -102,7 +102,7 @@ final class WaitingFacts {
                                 + (lookup.lookup().asOf().isPresent()
                                         ? " and d." + lookup.asOf() + " is not null"
                                         : "")),
-                LookupSteps.anyFound(lookup, Found.UNMATCHED));
+                FoundTally.anyFound(lookup, Found.UNMATCHED));
     }
 
     /** Lays out what waits for a lookup, so that a server knows how much it is. */

@@ -100,10 +100,11 @@ public final class Loader {
         books.create();
         books.closeCutOff();
         long load = books.begin(request.date().toString(), started);
-        Stamp stamp = new Stamp(load, request.date(), started);
+        LoadContext context =
+                new LoadContext(project, warehouse, listener, request, new Stamp(load, request.date(), started));
         List<TableEntry> entries = request.jobs() > 1 && !request.rehearsal()
-                ? new SideBySide(project, warehouse, listener, request, stamp).load(selected)
-                : oneByOne(selected, request, stamp);
+                ? new SideBySide(context).load(selected)
+                : oneByOne(selected, context);
         LoadStatus status = overall(entries);
         LocalDateTime ended = now();
         end(load, status, ended);
@@ -132,8 +133,8 @@ public final class Loader {
         }
     }
 
-    private List<TableEntry> oneByOne(List<Definition> selected, Request request, Stamp stamp) {
-        TableLoading loading = new TableLoading(project, warehouse, listener, request, stamp);
+    private List<TableEntry> oneByOne(List<Definition> selected, LoadContext context) {
+        TableLoading loading = new TableLoading(context);
         List<TableEntry> entries = new ArrayList<>();
         Set<String> notLoaded = new HashSet<>();
         for (Definition definition : selected) {

@@ -8,7 +8,6 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.SetAsideReading.NotLoaded;
-import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.LookupTally;
@@ -33,16 +32,13 @@ final class PlanReading {
     private final Definition definition;
     private final Stamp stamp;
     private final PlanRun run;
-    private final BeforeImages images;
     private final Books books;
 
-    PlanReading(
-            Known known, Warehouse warehouse, Definition definition, Stamp stamp, PlanRun run, BeforeImages images) {
-        this.images = images;
+    PlanReading(LoadContext context, Definition definition, Known known, PlanRun run) {
+        this.warehouse = context.warehouse();
+        this.stamp = context.stamp();
         this.known = known;
-        this.warehouse = warehouse;
         this.definition = definition;
-        this.stamp = stamp;
         this.run = run;
         this.books = new Books(warehouse);
     }
@@ -70,7 +66,9 @@ final class PlanReading {
         NotLoaded notLoaded = any ? aside.of(setAside, staged) : aside.none(staged);
         set.addAll(notLoaded.setAside());
         books.keep(set);
-        new DeliveryBooks(warehouse, known, definition, stamp).keeping(images).enter(staged, set, notLoaded.waiting());
+        new DeliveryBooks(warehouse, known, definition, stamp)
+                .keeping(run.images())
+                .enter(staged, set, notLoaded.waiting());
     }
 
     /** All numbers in one query: what is counted, the rows written, and the highest key. */

@@ -31,13 +31,20 @@ final class PlanRun {
     private final Map<Flag, Boolean> answers = new HashMap<>();
     private final Map<String, Long> written = new HashMap<>();
 
-    /** @param waived the guards that are to let pass, by the names of their options */
-    PlanRun(Warehouse warehouse, LoadListener listener, String table, Set<String> waived, BeforeImages images) {
-        this.images = images;
+    /**
+     * @param images of the table that is loaded
+     * @param waived the guards that are to let pass, by the names of their options
+     */
+    PlanRun(Warehouse warehouse, LoadListener listener, BeforeImages images, Set<String> waived) {
         this.warehouse = warehouse;
         this.listener = listener;
-        this.table = table;
+        this.images = images;
+        this.table = images.of();
         this.waived = waived;
+    }
+
+    BeforeImages images() {
+        return images;
     }
 
     /**

@@ -3,11 +3,8 @@ package dev.zeitkammer.load;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.load.Loader.Request;
-import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -25,19 +22,16 @@ import java.util.concurrent.Executors;
  */
 final class SideBySide {
 
-    private final Project project;
-    private final Warehouse warehouse;
-    private final LoadListener listener;
-    private final Request request;
-    private final Stamp stamp;
+    private final LoadContext context;
     private final Set<String> notLoaded = ConcurrentHashMap.newKeySet();
 
-    SideBySide(Project project, Warehouse warehouse, LoadListener listener, Request request, Stamp stamp) {
-        this.project = project;
-        this.warehouse = warehouse;
-        this.listener = new OneAtATime(listener);
-        this.request = request;
-        this.stamp = stamp;
+    SideBySide(LoadContext context) {
+        this.context = new LoadContext(
+                context.project(),
+                context.warehouse(),
+                new OneAtATime(context.listener()),
+                context.request(),
+                context.stamp());
     }
 
     /** The entries, in order of the definitions. */
@@ -45,7 +39,7 @@ final class SideBySide {
         List<Definition> dimensions =
                 selected.stream().filter(Dimension.class::isInstance).toList();
         List<TableEntry> entries = new ArrayList<>(dimensions(dimensions));
-        TableLoading loading = new TableLoading(project, warehouse, listener, request, stamp);
+        TableLoading loading = new TableLoading(context);
         for (Definition definition : selected) {
             if (!dimensions.contains(definition)) {
                 entries.add(loaded(loading, definition));
@@ -55,7 +49,7 @@ final class SideBySide {
     }
 
     private List<TableEntry> dimensions(List<Definition> dimensions) {
-        ExecutorService workers = Executors.newFixedThreadPool(request.jobs());
+        ExecutorService workers = Executors.newFixedThreadPool(context.request().jobs());
         try {
             Map<String, CompletableFuture<TableEntry>> underway = new LinkedHashMap<>();
             for (Definition definition : dimensions) {
@@ -76,8 +70,8 @@ final class SideBySide {
     }
 
     private TableEntry alone(Definition definition) {
-        try (Warehouse own = warehouse.another()) {
-            return loaded(new TableLoading(project, own, listener, request, stamp), definition);
+        try (Warehouse own = context.warehouse().another()) {
+            return loaded(new TableLoading(context.over(own)), definition);
         }
     }
 
@@ -86,7 +80,7 @@ final class SideBySide {
         if (!entry.isLoaded()) {
             notLoaded.add(definition.name().text());
         }
-        listener.ended(entry);
+        context.listener().ended(entry);
         return entry;
     }
 

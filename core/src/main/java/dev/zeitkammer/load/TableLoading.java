@@ -5,14 +5,10 @@ import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.GuardException;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
-import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.step.ChangedAttribute;
-import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -22,22 +18,14 @@ import org.jspecify.annotations.Nullable;
 /** Loads single tables of a load over one connection, and enters those that fail. */
 final class TableLoading {
 
-    private final Project project;
-    private final Warehouse warehouse;
-    private final LoadListener listener;
-    private final Request request;
-    private final Stamp stamp;
+    private final LoadContext context;
     private final Books books;
     private @Nullable Known known;
     private final List<ChangedAttribute> changed = new ArrayList<>();
 
-    TableLoading(Project project, Warehouse warehouse, LoadListener listener, Request request, Stamp stamp) {
-        this.project = project;
-        this.warehouse = warehouse;
-        this.listener = listener;
-        this.request = request;
-        this.stamp = stamp;
-        this.books = new Books(warehouse);
+    TableLoading(LoadContext context) {
+        this.context = context;
+        this.books = new Books(context.warehouse());
     }
 
     /** The values that change, known after a rehearsal. */
@@ -47,66 +35,59 @@ final class TableLoading {
 
     /** Loads a table, unless one that it depends on was not loaded. */
     TableEntry load(Definition definition, Set<String> notLoaded) {
-        long began = System.nanoTime();
+        TableRun run = new TableRun(context, definition, known());
         Optional<String> missing =
                 definition.dependsOn().stream().filter(notLoaded::contains).findFirst();
         if (missing.isPresent()) {
-            return enterFailure(
-                    definition,
-                    LoadStatus.BLOCKED,
-                    began,
-                    project.definition(missing.get()).table() + " was not loaded");
+            String why = context.project().definition(missing.get()).table() + " was not loaded";
+            TableEntry blocked = TableEntry.without(
+                    definition.table(), TableLoads.kind(definition), LoadStatus.BLOCKED, run.seconds(), why);
+            return entered(blocked, () -> {});
         }
-        TableRun run = new TableRun(project, warehouse, listener, definition, stamp, known());
         try {
-            TableEntry entry = run.run(request, began);
+            TableEntry entry = run.run();
             changed.addAll(run.changed());
             if (run.decidedTypes()) {
                 known = null;
             }
             return entry;
         } catch (GuardException stopped) {
-            return failed(run, definition, LoadStatus.STOPPED, began, stopped);
+            return failed(run, definition, LoadStatus.STOPPED, stopped);
         } catch (ZeitkammerException failure) {
-            return failed(run, definition, LoadStatus.FAILED, began, failure);
+            return failed(run, definition, LoadStatus.FAILED, failure);
         }
     }
 
     /** What the books know; read anew when a table decided types, which other tables of the same input go by. */
     private Known known() {
         if (known == null) {
-            known = Known.of(warehouse);
+            known = Known.of(context.warehouse());
         }
         return known;
     }
 
-    private TableEntry failed(
-            TableRun run, Definition definition, LoadStatus status, long began, ZeitkammerException why) {
-        listener.cause(why);
-        if (request.rehearsal()) {
+    private TableEntry failed(TableRun run, Definition definition, LoadStatus status, ZeitkammerException why) {
+        context.listener().cause(why);
+        if (context.request().rehearsal()) {
             throw why;
         }
-        return enterFailure(definition, status, began, String.valueOf(why.getMessage()), run);
-    }
-
-    private TableEntry enterFailure(Definition definition, LoadStatus status, long began, String why) {
-        return enterFailure(definition, status, began, why, null);
+        TableEntry entry = TableEntry.without(
+                definition.table(),
+                TableLoads.kind(definition),
+                status,
+                run.seconds(),
+                String.valueOf(why.getMessage()));
+        return entered(entry, run::keepUnusable);
     }
 
     /** Enters a failure; where not even that is possible any more, the next load enters this one as cut off. */
-    private TableEntry enterFailure(
-            Definition definition, LoadStatus status, long began, String why, @Nullable TableRun run) {
-        TableEntry entry = TableEntry.without(
-                definition.table(), TableLoads.kind(definition), status, TableRun.secondsSince(began), why);
+    private TableEntry entered(TableEntry entry, Runnable before) {
         try {
-            if (run != null) {
-                run.keepUnusable();
-            }
-            books.enter(stamp.load(), entry);
-            return entry;
+            before.run();
+            books.enter(context.stamp().load(), entry);
         } catch (WarehouseException unreachable) {
-            listener.cause(unreachable);
-            return entry;
+            context.listener().cause(unreachable);
         }
+        return entry;
     }
 }

@@ -19,6 +19,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.past.BeforeImages;
+import dev.zeitkammer.past.ImageTable;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
@@ -45,10 +46,13 @@ final class TableRun {
 
     private static final long LARGE = 100_000;
 
+    private final LoadContext context;
     private final Project project;
     private final Warehouse warehouse;
     private final LoadListener listener;
+    private final Request request;
     private final Definition definition;
+    private final long began = System.nanoTime();
     private final Stamp stamp;
     private final Known known;
     private final Books books;
@@ -61,19 +65,15 @@ final class TableRun {
     private @Nullable BeforeImages images;
     private boolean isRehearsal;
 
-    TableRun(
-            Project project,
-            Warehouse warehouse,
-            LoadListener listener,
-            Definition definition,
-            Stamp stamp,
-            Known known) {
-        this.known = known;
-        this.project = project;
-        this.warehouse = warehouse;
-        this.listener = listener;
+    TableRun(LoadContext context, Definition definition, Known known) {
+        this.context = context;
+        this.project = context.project();
+        this.warehouse = context.warehouse();
+        this.listener = context.listener();
+        this.request = context.request();
+        this.stamp = context.stamp();
         this.definition = definition;
-        this.stamp = stamp;
+        this.known = known;
         this.books = new Books(warehouse);
         this.staging = new Staging(warehouse, project.folder());
         this.aside = new SetAsideReading(warehouse, stamp, definition.table());
@@ -89,27 +89,28 @@ final class TableRun {
         return decidedTypes;
     }
 
-    static double secondsSince(long began) {
+    /** Since the table began. */
+    double seconds() {
         return (System.nanoTime() - began) / 1_000_000 / 1000.0;
     }
 
     /** A delivery to the table; of a table that makes its own rows, none. */
     private record Part(TableLoad load, Optional<Delivery> delivery, Earlier earlier) {}
 
-    TableEntry run(Request request, long began) {
+    TableEntry run() {
         TableLoad load = new TableLoads(project, warehouse, known).of(definition);
         refuseOlderDate(load);
-        refuseDateAhead(load, request);
+        refuseDateAhead(load);
         List<Part> parts = parts(load);
         if (parts.isEmpty()) {
-            return withoutDelivery(load, request, began);
+            return withoutDelivery(load);
         }
         if (parts.get(0).delivery().isPresent()) {
-            dimensionsStand(request);
+            dimensionsStand();
         }
         Prepared first = prepared(parts.get(0));
         try {
-            return inTransaction(request, () -> transaction(load, parts, first, request, began));
+            return inTransaction(() -> transaction(load, parts, first));
         } finally {
             if (!request.rehearsal()) {
                 dropLargeScratch();
@@ -117,7 +118,7 @@ final class TableRun {
         }
     }
 
-    private <T> T inTransaction(Request request, Supplier<T> work) {
+    private <T> T inTransaction(Supplier<T> work) {
         return request.rehearsal() ? work.get() : warehouse.inTransaction(work);
     }
 
@@ -165,16 +166,16 @@ final class TableRun {
     }
 
     /** Facts that are there may have to be kept right although nothing is delivered to them. */
-    private TableEntry withoutDelivery(TableLoad load, Request request, long began) {
+    private TableEntry withoutDelivery(TableLoad load) {
         Optional<Plan> upkeep = warehouse.has(definition.table()) ? load.upkeep(stamp) : Optional.empty();
         if (upkeep.isPresent()) {
-            return inTransaction(request, () -> {
+            return inTransaction(() -> {
                 Tally tally = new Tally();
-                run(upkeep.get(), request, tally, planRun(request), null);
-                return tally.anyCount() ? entered(load, tally, began) : skipped(load, began);
+                run(upkeep.get(), tally, planRun(), null);
+                return tally.anyCount() ? entered(load, tally) : skipped(load);
             });
         }
-        return skipped(load, began);
+        return skipped(load);
     }
 
     /** Gives memory back before the next table; small scratch tables are simply replaced. */
@@ -195,7 +196,7 @@ final class TableRun {
     }
 
     /** Where the load date orders the history, nothing could be loaded any more until the day that was named. */
-    private void refuseDateAhead(TableLoad load, Request request) {
+    private void refuseDateAhead(TableLoad load) {
         LocalDate tomorrow = stamp.at().toLocalDate().plusDays(1);
         if (load.followsLoadDate()
                 && stamp.date().day().isAfter(tomorrow)
@@ -206,16 +207,16 @@ final class TableRun {
         }
     }
 
-    private TableEntry skipped(TableLoad load, long began) {
+    private TableEntry skipped(TableLoad load) {
         String missing = staging.missing(load.input().orElseThrow(), Optional.of(stamp.date()));
         TableEntry entry = TableEntry.without(
-                definition.table(), load.kind(), LoadStatus.SKIPPED, secondsSince(began), "no delivery: " + missing);
+                definition.table(), load.kind(), LoadStatus.SKIPPED, seconds(), "no delivery: " + missing);
         books.enter(stamp.load(), entry);
         return entry;
     }
 
     /** A dimension to which nothing was delivered yet has its reserved members at least, for facts to point at. */
-    private void dimensionsStand(Request request) {
+    private void dimensionsStand() {
         for (String name : definition.dependsOn()) {
             Definition dimension = project.definition(name);
             if (!warehouse.has(dimension.table())) {
@@ -227,9 +228,9 @@ final class TableRun {
                             + ": it has never been loaded; load it first, or load everything at once");
                 }
                 Prepared empty = members.undelivered(stamp);
-                inTransaction(request, () -> {
+                inTransaction(() -> {
                     empty.alignment().statements().forEach(warehouse::execute);
-                    planRun(request).publish(empty.seeds(), List.of());
+                    planRun().publish(empty.seeds(), List.of());
                     return empty;
                 });
             }
@@ -243,30 +244,30 @@ final class TableRun {
         return wanted;
     }
 
-    private TableEntry transaction(TableLoad load, List<Part> parts, Prepared first, Request request, long began) {
+    private TableEntry transaction(TableLoad load, List<Part> parts, Prepared first) {
         align(first.alignment(), request.align());
         books.noteAdded(definition.table(), first.alignment().added(), stamp.load());
         listener.notes(definition.table(), first.alignment().notes());
-        planRun(request).run(first.guards());
+        planRun().run(first.guards());
         Tally tally = new Tally();
         Optional<Plan> complete = first.complete().flatMap(this::complete);
         if (complete.isPresent()) {
-            runAll(List.of(complete.get()), request, tally);
-            return entered(load, tally, began);
+            runAll(List.of(complete.get()), tally);
+            return entered(load, tally);
         }
-        runAll(seeded(first, request), request, tally);
+        runAll(seeded(first), tally);
         for (Part part : parts.subList(1, parts.size())) {
-            runAll(prepared(part).plans(), request, tally);
+            runAll(prepared(part).plans(), tally);
         }
-        load.upkeep(stamp).ifPresent(plan -> run(plan, request, tally, planRun(request), null));
-        return entered(load, tally, began);
+        load.upkeep(stamp).ifPresent(plan -> run(plan, tally, planRun(), null));
+        return entered(load, tally);
     }
 
     /** What must be there before the first row is put into a new table; in one that stands, it is seen to beside other changes. */
-    private List<Plan> seeded(Prepared first, Request request) {
+    private List<Plan> seeded(Prepared first) {
         List<Plan> plans = new ArrayList<>(first.plans());
         if (first.alignment().creates() || plans.isEmpty()) {
-            planRun(request).publish(first.seeds(), List.of());
+            planRun().publish(first.seeds(), List.of());
         } else {
             plans.set(0, plans.get(0).beginning(first.seeds()));
         }
@@ -279,27 +280,27 @@ final class TableRun {
                 .findFirst();
     }
 
-    private BeforeImages images(Request request) {
+    private BeforeImages images() {
         if (images == null) {
             isRehearsal = request.rehearsal();
             KeptImages kept = request.rehearsal() ? KeptImages.NONE : project.images();
-            images = new BeforeImages(warehouse, definition, project.conventions(), stamp.load(), kept);
+            images = new BeforeImages(new ImageTable(warehouse, definition, project.conventions()), stamp.load(), kept);
         }
         return images;
     }
 
-    private PlanRun planRun(Request request) {
-        return new PlanRun(warehouse, listener, definition.table(), request.waived(), images(request));
+    private PlanRun planRun() {
+        return new PlanRun(warehouse, listener, images(), request.waived());
     }
 
     /** Runs the plans of a delivery; those that follow go by what the first one found. */
-    private void runAll(List<Plan> plans, Request request, Tally tally) {
-        PlanRun run = planRun(request);
-        plans.forEach(plan -> run(plan, request, tally, run, staged));
+    private void runAll(List<Plan> plans, Tally tally) {
+        PlanRun run = planRun();
+        plans.forEach(plan -> run(plan, tally, run, staged));
     }
 
     /** @param delivered the staged rows that the plan reads; null where it reads what stands */
-    private void run(Plan plan, Request request, Tally tally, PlanRun run, @Nullable StagedRows delivered) {
+    private void run(Plan plan, Tally tally, PlanRun run, @Nullable StagedRows delivered) {
         run.compute(plan);
         if (request.rehearsal() && run.isSo(plan.reading().onlyIf())) {
             changed.addAll(new ChangeReading(warehouse, definition.table())
@@ -312,8 +313,7 @@ final class TableRun {
         Optional<Reading> due = run.isSo(plan.reading().onlyIf())
                 ? Optional.of(plan.reading())
                 : plan.reading().otherwise();
-        due.ifPresent(reading -> new PlanReading(known, warehouse, definition, stamp, run, images(request))
-                .read(reading, tally, delivered));
+        due.ifPresent(reading -> new PlanReading(context, definition, known, run).read(reading, tally, delivered));
     }
 
     private void align(Alignment alignment, boolean allowed) {
@@ -357,7 +357,7 @@ final class TableRun {
                 .anyMatch(column -> column.name().equals(name));
     }
 
-    private TableEntry entered(TableLoad load, Tally tally, long began) {
+    private TableEntry entered(TableLoad load, Tally tally) {
         warehouse.compareWritten(List.of());
         if (tally.anyWritten() && isStamped()) {
             compareTarget(tally);
@@ -365,7 +365,7 @@ final class TableRun {
         if (images != null && !isRehearsal) {
             images.note(known.imagesSince(definition.table()));
         }
-        TableEntry entry = tally.entry(definition.table(), load.kind(), secondsSince(began));
+        TableEntry entry = tally.entry(definition.table(), load.kind(), seconds());
         books.enter(stamp.load(), entry);
         return entry;
     }

@@ -20,6 +20,7 @@ import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.past.BeforeImages;
+import dev.zeitkammer.past.ImageTable;
 import dev.zeitkammer.past.TakingBack;
 import dev.zeitkammer.past.TakingBack.Taken;
 import java.time.Clock;
@@ -212,9 +213,10 @@ public final class Undo {
 
     private void bridge(Dimension dimension, Known known) {
         if (new TableLoads(project, warehouse, known).of(dimension) instanceof DimensionLoad members) {
-            BeforeImages none = new BeforeImages(warehouse, dimension, project.conventions(), 0, KeptImages.NONE);
+            BeforeImages none =
+                    new BeforeImages(new ImageTable(warehouse, dimension, project.conventions()), 0, KeptImages.NONE);
             members.bridge().ifPresent(plan -> {
-                PlanRun run = new PlanRun(warehouse, LoadListener.NONE, dimension.table(), Set.of(), none);
+                PlanRun run = new PlanRun(warehouse, LoadListener.NONE, none, Set.of());
                 run.compute(plan);
                 run.publish(plan);
             });

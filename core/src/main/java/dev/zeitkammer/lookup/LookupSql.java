@@ -7,7 +7,6 @@ import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.BeforeFirst;
 import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Lookup.Unmatched;
-import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
@@ -48,10 +47,6 @@ public record LookupSql(
     /** Keys at and below this number stand for the row of a delivery whose parent is not known before all rows are written. */
     private static final String TOKEN = "-4000000000000000000";
 
-    private static final String SINCE = "zk_since";
-    private static final String UNTIL = "zk_until";
-    private static final String BEFORE = "zk_before";
-
     /** What a lookup can find. */
     public enum Found {
         MATCHED,
@@ -78,11 +73,11 @@ public record LookupSql(
         }
     }
 
-    private Dialect dialect() {
+    Dialect dialect() {
         return warehouse.dialect();
     }
 
-    private String alias() {
+    String alias() {
         return "l" + number;
     }
 
@@ -121,7 +116,7 @@ public record LookupSql(
         return inputs;
     }
 
-    private String own(AuditColumn housekeeping) {
+    String own(AuditColumn housekeeping) {
         return dialect().column(alias(), conventions.column(housekeeping));
     }
 
@@ -129,166 +124,33 @@ public record LookupSql(
         return dialect().column(alias(), lookup.dimension().keyColumn());
     }
 
+    private VersionAtDate version() {
+        return new VersionAtDate(this);
+    }
+
     /** The join that finds the member, and its version; at most one row where the dimension is sound. */
     public String join() {
-        return within ? memberJoin() : versionJoin();
+        return within ? version().ofDelivery() : version().join();
     }
 
-    /** Members that stand already, and those that the delivery brings. */
-    private String memberJoin() {
-        List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
-        return "left join (select " + dialect().columns(keys) + " from "
-                + warehouse.table(lookup.dimension().table()) + " union select "
-                + dialect().columns(keys) + " from "
-                + RowValidation.ROWS + " where not zk_deletes) as " + alias() + " on "
-                + String.join(" and ", sameMember());
+    /** The moment to judge at, in the type of the dimension's versions. */
+    public String judged() {
+        return version().judged();
     }
 
-    private List<String> sameMember() {
-        List<String> conditions = new ArrayList<>();
-        for (int position = 0; position < lookup.match().size(); position++) {
-            String column = lookup.dimension().key().get(position).text();
-            conditions.add(dialect().equal("d." + match(position), dialect().column(alias(), column), combines()));
-        }
-        if (combines()) {
-            conditions.add(own(AuditColumn.ROW_ORIGIN) + " <> 'reserved'");
-        }
-        return conditions;
+    /** A query of a member that is not sound, among those that rows look for; empty where members stand once by how they are found. */
+    Optional<String> unsound(String rows) {
+        return within ? Optional.empty() : Optional.of(version().unsound(rows));
     }
 
     /** Whether members are combinations of values, null being one of them. */
-    private boolean combines() {
+    boolean combines() {
         return lookup.dimension().kind() == Kind.COMBINATION;
     }
 
     /** Whether a value that no member has makes one. */
     public boolean makesMembers() {
         return combines() || lookup.unmatched() == Unmatched.PLACEHOLDER;
-    }
-
-    /**
-     * The version that was valid at the date: the newest one that begins at or before it. Engines find it by a hash join only
-     * where every further condition compares something of the row with something of the version, so that the stretch of each
-     * version is made beside it.
-     */
-    private String versionJoin() {
-        List<String> conditions = sameMember();
-        if (lookup.asOf().isPresent()) {
-            conditions.add(judged() + " >= " + alias() + "." + SINCE);
-            conditions.add(judged() + " < " + alias() + "." + UNTIL);
-            return "left join " + stretches() + " as " + alias() + " on " + String.join(" and ", conditions);
-        }
-        if (hasVersions) {
-            conditions.add(own(AuditColumn.IS_CURRENT));
-        }
-        return "left join " + warehouse.table(lookup.dimension().table()) + " as " + alias() + " on "
-                + String.join(" and ", conditions);
-    }
-
-    /**
-     * The versions of the dimension, each with the stretch of time in which a date finds it. The first version holds since
-     * always, the current one for good; one that was deleted is found until its member comes back.
-     */
-    private String stretches() {
-        String table = warehouse.table(lookup.dimension().table());
-        String since = "case when v." + quoted(AuditColumn.VERSION) + " = 1 then "
-                + dialect().always(momentType) + " else v." + quoted(AuditColumn.VALID_FROM) + " end as "
-                + SINCE;
-        String ended = "v." + quoted(AuditColumn.VALID_TO);
-        String until = conventions.inclusive() ? dialect().nextMoment(ended, momentType) : ended;
-        String forGood = "case when v." + quoted(AuditColumn.IS_CURRENT) + " then "
-                + dialect().forever(momentType);
-        if (!returns) {
-            return "(select v.*, " + since + ", " + forGood + " else " + until + " end as " + UNTIL + " from " + table
-                    + " as v)";
-        }
-        List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
-        return "(select v.*, " + since + ", " + forGood + " else coalesce(n." + quoted(AuditColumn.VALID_FROM) + ", "
-                + until + ") end as " + UNTIL + " from " + table + " as v left join (select "
-                + dialect().columns(keys) + ", " + quoted(AuditColumn.VALID_FROM) + ", "
-                + quoted(AuditColumn.VERSION) + " - 1 as " + BEFORE + " from " + table + ") as n on "
-                + dialect().allEqual(keys, "n", "v") + " and n." + BEFORE + " = v." + quoted(AuditColumn.VERSION)
-                + ")";
-    }
-
-    private String quoted(AuditColumn housekeeping) {
-        return dialect().quote(conventions.column(housekeeping));
-    }
-
-    /**
-     * A query of a member that rows look for, of which a version stands twice or two are current; empty where members stand
-     * once by how they are found.
-     */
-    Optional<String> unsound(String rows) {
-        if (within) {
-            return Optional.empty();
-        }
-        List<String> keys = lookup.dimension().key().stream().map(Word::text).toList();
-        String looked = IntStream.range(0, keys.size())
-                .mapToObj(position -> dialect()
-                        .equal("d." + match(position), dialect().column(alias(), keys.get(position)), combines()))
-                .collect(Collectors.joining(" and "));
-        String shown = keys.stream()
-                .map(key -> "coalesce(" + dialect().asText(dialect().column(alias(), key)) + ", '')")
-                .collect(Collectors.joining(" || ', ' || "));
-        String twice = !hasVersions
-                ? "count(*) > 1"
-                : lookup.asOf().isPresent()
-                        ? "count(*) > count(distinct " + own(AuditColumn.VERSION) + ") or count(case when "
-                                + own(AuditColumn.IS_CURRENT) + " then 1 end) > 1"
-                        : "count(case when " + own(AuditColumn.IS_CURRENT) + " then 1 end) > 1";
-        return Optional.of(Sql.of("""
-                select min(${shown}), count(*)
-                from ${dimension} as ${alias}
-                where exists (select 1 from ${looking} as d where ${looked})${not_reserved}
-                group by ${business_key}
-                having ${twice}
-                limit 1""")
-                .with("shown", shown)
-                .with("dimension", warehouse.table(lookup.dimension().table()))
-                .with("alias", alias())
-                .with("looking", rows)
-                .with("looked", looked)
-                .with("not_reserved", combines() ? " and " + own(AuditColumn.ROW_ORIGIN) + " <> 'reserved'" : "")
-                .with(
-                        "business_key",
-                        keys.stream().map(key -> dialect().column(alias(), key)).collect(Collectors.joining(", ")))
-                .with("twice", twice)
-                .text());
-    }
-
-    /** The moment to judge at, in the type of the dimension's versions: of a date against timestamps, the end of that day. */
-    public String judged() {
-        return endOfDay() ? dialect().momentBefore(nextDay()) : moment();
-    }
-
-    /** The moment to judge at: a timestamp against dates is its date. */
-    private String moment() {
-        boolean cut = asOfType.equals(SqlType.TIMESTAMP) && momentType.equals(SqlType.DATE);
-        return cut ? dialect().cast("d." + asOf(), SqlType.DATE) : "d." + asOf();
-    }
-
-    /** The version has begun: for a date against timestamps, by the end of that day. */
-    private String since() {
-        return endOfDay()
-                ? own(AuditColumn.VALID_FROM) + " < " + nextDay()
-                : own(AuditColumn.VALID_FROM) + " <= " + moment();
-    }
-
-    /** The version has not yet ended. */
-    private String before(String validTo) {
-        if (endOfDay()) {
-            return validTo + " >= " + nextDay();
-        }
-        return moment() + (conventions.inclusive() ? " <= " : " < ") + validTo;
-    }
-
-    private boolean endOfDay() {
-        return asOfType.equals(SqlType.DATE) && momentType.equals(SqlType.TIMESTAMP);
-    }
-
-    private String nextDay() {
-        return dialect().cast(dialect().nextMoment("d." + asOf(), SqlType.DATE), SqlType.TIMESTAMP);
     }
 
     /** What was found, as one of the words of {@link Found}. */
@@ -303,9 +165,14 @@ public record LookupSql(
         branches.append(" when ").append(nobody).append(" is null then ").append(Found.UNMATCHED.sql());
         if (lookup.asOf().isPresent() && !within) {
             Found early = lookup.beforeFirst() == BeforeFirst.FIRST ? Found.EARLY : Found.UNMATCHED;
-            branches.append(" when not (").append(since()).append(") then ").append(early.sql());
+            branches.append(" when not (")
+                    .append(version().since())
+                    .append(") then ")
+                    .append(early.sql());
             branches.append(" when ").append(own(AuditColumn.IS_DELETED)).append(" and not (");
-            branches.append(before(own(AuditColumn.VALID_TO))).append(") then ").append(Found.ENDED.sql());
+            branches.append(version().before(own(AuditColumn.VALID_TO)))
+                    .append(") then ")
+                    .append(Found.ENDED.sql());
         }
         branches.append(" else ").append(Found.MATCHED.sql()).append(" end");
         return dialect().cast(branches.toString(), SqlType.SMALLINT);
@@ -333,7 +200,7 @@ public record LookupSql(
                 .with("surrogate", surrogate())
                 .with("unknown", conventions.unknown())
                 .with("looking", rows)
-                .with("version_join", versionJoin())
+                .with("version_join", version().join())
                 .text();
     }
 

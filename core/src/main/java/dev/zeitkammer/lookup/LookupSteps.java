@@ -13,13 +13,10 @@ import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.lookup.LookupSql.Found;
 import dev.zeitkammer.step.Flag;
-import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
@@ -43,15 +40,10 @@ public final class LookupSteps {
     private static final Relation POINTED =
             new Relation("zk_pointed", "The same with the members that are made.", RESOLVED.columns());
 
-    private static final Relation TALLIED =
-            Relation.of("zk_tallied", "How many rows found the same in all lookups.", "zk_f*", "zk_aside", "zk_rows");
-
-    private static final int KEPT = 1000;
-    private static final List<Found> NOBODY = List.of(Found.UNMATCHED, Found.BLANK, Found.PLACEHOLDERS);
-
     private final List<LookupSql> lookups;
     private final Dialect dialect;
 
+    private final FoundTally tally;
     private final MissingKeys missing;
     private final Predicate<LookupSql> needsMember;
 
@@ -63,6 +55,7 @@ public final class LookupSteps {
             List<LookupSql> lookups, Dialect dialect, MissingKeys missing, Predicate<LookupSql> needsMember) {
         this.lookups = List.copyOf(lookups);
         this.dialect = dialect;
+        this.tally = new FoundTally(this.lookups, dialect);
         this.missing = missing;
         this.needsMember = needsMember;
     }
@@ -70,6 +63,11 @@ public final class LookupSteps {
     /** Lookups that make nobody. */
     public LookupSteps(List<LookupSql> lookups, Dialect dialect) {
         this(lookups, dialect, MissingKeys.NONE, lookup -> false);
+    }
+
+    /** How many rows found what. */
+    public FoundTally tally() {
+        return tally;
     }
 
     private List<Found> settingAside(LookupSql lookup) {
@@ -104,7 +102,7 @@ public final class LookupSteps {
         Caption caption = Step.caption("lookups", "All lookups in one pass: the key that each found, and how.");
         if (isAskedOnce) {
             steps.add(new Step.Name(caption, RESOLVED, resolved));
-            steps.addAll(tally());
+            steps.addAll(tally.steps());
             return steps;
         }
         List<LookupSql> makers =
@@ -133,7 +131,7 @@ public final class LookupSteps {
                 .map(this::setAside)
                 .forEach(judged::add);
         steps.addAll(Step.asking(judged));
-        steps.addAll(tally());
+        steps.addAll(tally.steps());
         return steps;
     }
 
@@ -184,93 +182,12 @@ public final class LookupSteps {
                 + " as d on d.zk_row = r.zk_row" + String.join("", joins);
     }
 
-    /** The values that found nobody, and how many rows had none, of some of the lookups by their roles. */
-    private Optional<String> unmatched(Set<String> roles) {
-        String each = lookups.stream()
-                .filter(lookup -> roles.contains(lookup.lookup().role().text()))
-                .map(this::unmatched)
-                .collect(Collectors.joining("\nunion all\n"));
-        return each.isEmpty()
-                ? Optional.empty()
-                : Optional.of("select * from (\n" + each
-                        + "\n) as nobody order by zk_rows desc, zk_role, zk_value limit " + KEPT);
-    }
-
-    private String unmatched(LookupSql lookup) {
-        String words = NOBODY.stream().map(Found::sql).collect(Collectors.joining(", "));
-        return Sql.of("""
-                select ${role} as zk_role, ${word} as zk_found, ${shown_key} as zk_value, count(*) as zk_rows
-                from ${resolved} as r
-                join ${delivery} as d on d.zk_row = r.zk_row
-                where r.${found} in (${words}) and coalesce(r.zk_aside, ${number}) >= ${number}
-                group by 2, 3""")
-                .with(RESOLVED, DELIVERY)
-                .with("role", dialect.text(lookup.lookup().role().text()))
-                .with("word", Found.word("r." + lookup.found()))
-                .with("shown_key", lookup.shownKey("d"))
-                .with("found", lookup.found())
-                .with("words", words)
-                .with("number", lookup.number())
-                .text();
-    }
-
-    /** What the lookups found, and for whom it was nobody. */
-    public Optional<LookupTally> found() {
-        return lookups.isEmpty()
-                ? Optional.empty()
-                : Optional.of(new LookupTally(
-                        counted(), NOBODY.stream().map(Found::word).toList(), this::unmatched));
-    }
-
-    private String counted() {
-        String none = lookups.stream()
-                .flatMap(lookup -> Arrays.stream(Found.values())
-                        .map(found ->
-                                "(" + dialect.text(lookup.lookup().role().text()) + ", '" + found.word() + "', 0)"))
-                .collect(Collectors.joining(", "));
-        return "select zk_role, zk_word, zk_rows from (values " + none + ") as none (zk_role, zk_word, zk_rows)"
-                + lookups.stream().map(this::counted).collect(Collectors.joining());
-    }
-
-    private String counted(LookupSql lookup) {
-        return Sql.of(
-                        "\nunion all\nselect ${role}, ${word}, zk_rows from ${tallied} where coalesce(zk_aside, ${number}) >= ${number}")
-                .with(TALLIED)
-                .with("role", dialect.text(lookup.lookup().role().text()))
-                .with("word", Found.word(lookup.found()))
-                .with("number", lookup.number())
-                .text();
-    }
-
     /** Whether no lookup makes members, stops the load or sets rows aside. */
     public boolean changesNothing() {
         return lookups.stream()
                 .allMatch(lookup -> !lookup.makesMembers()
                         && lookup.stopping().isEmpty()
                         && settingAside(lookup).isEmpty());
-    }
-
-    private List<Step> tally() {
-        return lookups.isEmpty()
-                ? List.of()
-                : List.of(new Step.Keep(
-                        Step.caption("tally", "How many rows found what, for the books."), TALLIED, tallied()));
-    }
-
-    /** The condition that some row found one of the words in a lookup. */
-    public static Flag anyFound(LookupSql lookup, Found found) {
-        return Flag.any(TALLIED, lookup.found() + " = " + found.sql());
-    }
-
-    /** SQL for the number of rows that looked something up; where nothing is looked up, they are not counted. */
-    public Optional<String> rows() {
-        return lookups.isEmpty() ? Optional.empty() : Optional.of("select coalesce(sum(zk_rows), 0) from " + TALLIED);
-    }
-
-    private String tallied() {
-        String found = lookups.stream().map(LookupSql::found).collect(Collectors.joining(", "));
-        return "select " + found + ", zk_aside, count(*) as zk_rows\nfrom " + RESOLVED + "\ngroup by " + found
-                + ", zk_aside";
     }
 
     private String resolved(String rows, List<String> carried) {
@@ -309,7 +226,7 @@ public final class LookupSteps {
      */
     public List<Step> guards(String rows) {
         return changesNothing()
-                ? multiplied("(select coalesce(sum(zk_rows), 0) from " + TALLIED + ")", rows)
+                ? multiplied("(select coalesce(sum(zk_rows), 0) from " + FoundTally.TALLIED + ")", rows)
                 : List.of();
     }
 

@@ -1,8 +1,6 @@
 package dev.zeitkammer.past;
 
 import dev.zeitkammer.books.Books;
-import dev.zeitkammer.definition.Conventions;
-import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
@@ -28,15 +26,22 @@ public final class BeforeImages {
     private final Set<String> keptBooks = new HashSet<>();
     private int nth;
 
-    /** @param kept for how many loads anything is kept */
-    public BeforeImages(
-            Warehouse warehouse, Definition definition, Conventions conventions, long load, KeptImages kept) {
-        this.warehouse = warehouse;
+    /**
+     * @param load the load whose changes are to be kept
+     * @param kept for how many loads anything is kept
+     */
+    public BeforeImages(ImageTable images, long load, KeptImages kept) {
+        this.warehouse = images.warehouse();
         this.books = new Books(warehouse);
-        this.images = new ImageTable(warehouse, definition, conventions);
-        this.table = definition.table();
+        this.images = images;
+        this.table = images.of();
         this.load = load;
         this.kept = kept;
+    }
+
+    /** The name of the table whose rows are kept. */
+    public String of() {
+        return table;
     }
 
     /** Keeps the rows that a change is about to write over or to remove. */

@@ -19,7 +19,7 @@ import java.util.stream.Collectors;
  * The table in the schema of the books that keeps a table's rows as they were: its columns, with the load that wrote over a row,
  * and a number in order of its writing.
  */
-final class ImageTable {
+public final class ImageTable {
 
     /** The load that wrote over the row. */
     static final String LOAD = "zk_load";
@@ -35,11 +35,20 @@ final class ImageTable {
     private final Conventions conventions;
     private final Dialect dialect;
 
-    ImageTable(Warehouse warehouse, Definition definition, Conventions conventions) {
+    public ImageTable(Warehouse warehouse, Definition definition, Conventions conventions) {
         this.warehouse = warehouse;
         this.definition = definition;
         this.conventions = conventions;
         this.dialect = warehouse.dialect();
+    }
+
+    Warehouse warehouse() {
+        return warehouse;
+    }
+
+    /** The table whose rows are kept. */
+    String of() {
+        return definition.table();
     }
 
     private String name() {

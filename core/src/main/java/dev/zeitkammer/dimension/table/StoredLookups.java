@@ -170,7 +170,7 @@ public final class StoredLookups {
     }
 
     public Optional<LookupTally> tally() {
-        return new LookupSteps(lookups, dialect).found();
+        return new LookupSteps(lookups, dialect).tally().found();
     }
 
     /** The natural key of the member that a key points at, for readers. */

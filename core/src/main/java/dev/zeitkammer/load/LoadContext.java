@@ -1,0 +1,21 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.step.Stamp;
+
+/**
+ * What every table of a load goes by.
+ *
+ * @param warehouse the connection that loads; side by side, each has its own
+ * @param request what was asked for
+ * @param stamp the number, the date and the moment of the load
+ */
+record LoadContext(Project project, Warehouse warehouse, LoadListener listener, Request request, Stamp stamp) {
+
+    /** The same load over another connection. */
+    LoadContext over(Warehouse another) {
+        return new LoadContext(project, another, listener, request, stamp);
+    }
+}

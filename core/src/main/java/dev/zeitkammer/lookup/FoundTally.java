@@ -1,0 +1,116 @@
+package dev.zeitkammer.lookup;
+
+import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
+import static dev.zeitkammer.step.RowValidation.DELIVERY;
+
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.lookup.LookupSql.Found;
+import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.LookupTally;
+import dev.zeitkammer.step.Step;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/** How many rows of a delivery found what in each lookup, and the values that found nobody. */
+public final class FoundTally {
+
+    static final Relation TALLIED =
+            Relation.of("zk_tallied", "How many rows found the same in all lookups.", "zk_f*", "zk_aside", "zk_rows");
+
+    private static final int KEPT = 1000;
+    private static final List<Found> NOBODY = List.of(Found.UNMATCHED, Found.BLANK, Found.PLACEHOLDERS);
+
+    private final List<LookupSql> lookups;
+    private final Dialect dialect;
+
+    FoundTally(List<LookupSql> lookups, Dialect dialect) {
+        this.lookups = lookups;
+        this.dialect = dialect;
+    }
+
+    List<Step> steps() {
+        return lookups.isEmpty()
+                ? List.of()
+                : List.of(new Step.Keep(
+                        Step.caption("tally", "How many rows found what, for the books."), TALLIED, tallied()));
+    }
+
+    private String tallied() {
+        String found = lookups.stream().map(LookupSql::found).collect(Collectors.joining(", "));
+        return "select " + found + ", zk_aside, count(*) as zk_rows\nfrom " + RESOLVED + "\ngroup by " + found
+                + ", zk_aside";
+    }
+
+    /** The condition that some row found one of the words in a lookup. */
+    public static Flag anyFound(LookupSql lookup, Found found) {
+        return Flag.any(TALLIED, lookup.found() + " = " + found.sql());
+    }
+
+    /** SQL for the number of rows that looked something up; where nothing is looked up, they are not counted. */
+    public Optional<String> rows() {
+        return lookups.isEmpty() ? Optional.empty() : Optional.of("select coalesce(sum(zk_rows), 0) from " + TALLIED);
+    }
+
+    /** The values that found nobody, and how many rows had none, of some of the lookups by their roles. */
+    private Optional<String> unmatched(Set<String> roles) {
+        String each = lookups.stream()
+                .filter(lookup -> roles.contains(lookup.lookup().role().text()))
+                .map(this::unmatched)
+                .collect(Collectors.joining("\nunion all\n"));
+        return each.isEmpty()
+                ? Optional.empty()
+                : Optional.of("select * from (\n" + each
+                        + "\n) as nobody order by zk_rows desc, zk_role, zk_value limit " + KEPT);
+    }
+
+    private String unmatched(LookupSql lookup) {
+        String words = NOBODY.stream().map(Found::sql).collect(Collectors.joining(", "));
+        return Sql.of("""
+                select ${role} as zk_role, ${word} as zk_found, ${shown_key} as zk_value, count(*) as zk_rows
+                from ${resolved} as r
+                join ${delivery} as d on d.zk_row = r.zk_row
+                where r.${found} in (${words}) and coalesce(r.zk_aside, ${number}) >= ${number}
+                group by 2, 3""")
+                .with(RESOLVED, DELIVERY)
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("word", Found.word("r." + lookup.found()))
+                .with("shown_key", lookup.shownKey("d"))
+                .with("found", lookup.found())
+                .with("words", words)
+                .with("number", lookup.number())
+                .text();
+    }
+
+    /** What the lookups found, and for whom it was nobody. */
+    public Optional<LookupTally> found() {
+        return lookups.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new LookupTally(
+                        counted(), NOBODY.stream().map(Found::word).toList(), this::unmatched));
+    }
+
+    private String counted() {
+        String none = lookups.stream()
+                .flatMap(lookup -> Arrays.stream(Found.values())
+                        .map(found ->
+                                "(" + dialect.text(lookup.lookup().role().text()) + ", '" + found.word() + "', 0)"))
+                .collect(Collectors.joining(", "));
+        return "select zk_role, zk_word, zk_rows from (values " + none + ") as none (zk_role, zk_word, zk_rows)"
+                + lookups.stream().map(this::counted).collect(Collectors.joining());
+    }
+
+    private String counted(LookupSql lookup) {
+        return Sql.of(
+                        "\nunion all\nselect ${role}, ${word}, zk_rows from ${tallied} where coalesce(zk_aside, ${number}) >= ${number}")
+                .with(TALLIED)
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("word", Found.word(lookup.found()))
+                .with("number", lookup.number())
+                .text();
+    }
+}
