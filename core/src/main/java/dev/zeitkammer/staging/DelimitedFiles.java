@@ -24,7 +24,7 @@ import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** Delimited files: their headers are read here, their rows by the engine. */
-final class DelimitedFiles extends Source {
+final class DelimitedFiles extends FileSource {
 
     /** What no file writes; an empty text would be taken for null without it. */
     private static final String NO_NULL_WORD = "\u0001\u0002\u0003";
@@ -32,15 +32,11 @@ final class DelimitedFiles extends Source {
     /** The length up to which the engine's reader takes lines unasked. */
     private static final int LONG_LINE = 2_000_000;
 
-    private final Input input;
-    private final DeliveredFiles files;
-    private final Stager stager;
     private final List<Header> headers;
     private List<Rejects.BadLine> badLines = List.of();
     private @Nullable Rejects rejects;
     private DeliveredFiles read;
     private String encoding;
-    private String seen = "";
     private boolean isRewritten;
 
     /** The columns of a file, and the record that named them; empty where none did. */
@@ -50,9 +46,7 @@ final class DelimitedFiles extends Source {
     private boolean longLinesRefused;
 
     private DelimitedFiles(Input input, DeliveredFiles files, Stager stager, List<Header> headers) {
-        this.input = input;
-        this.files = files;
-        this.stager = stager;
+        super(input, files, stager);
         this.headers = headers;
         this.read = files;
         this.encoding = input.csv().encoding();
@@ -128,28 +122,8 @@ final class DelimitedFiles extends Source {
     }
 
     @Override
-    public Input input() {
-        return input;
-    }
-
-    @Override
     public List<String> header() {
         return headers.get(0).columns();
-    }
-
-    @Override
-    public long bytes() {
-        return files.bytes();
-    }
-
-    @Override
-    public String shown() {
-        return files.shown();
-    }
-
-    @Override
-    boolean holds(String file) {
-        return files.hold(file);
     }
 
     @Override
@@ -188,7 +162,7 @@ final class DelimitedFiles extends Source {
     /** Reads the files as texts; files with another order of columns are read on their own. */
     @Override
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
-        seen = files.stamps();
+        see();
         makeReadable();
         Map<List<String>, List<Integer>> byHeader = new LinkedHashMap<>();
         for (int number = 0; number < headers.size(); number++) {
@@ -309,7 +283,7 @@ final class DelimitedFiles extends Source {
 
     @Override
     List<Unusable> unusable(String relation) {
-        files.unchangedSince(seen);
+        unchangedSinceSeen();
         Rejects rejects = Objects.requireNonNull(this.rejects);
         badLines = rejects.badLines(relation);
         expectLongLines(badLines.stream().anyMatch(line -> line.text().length() > LONG_LINE));

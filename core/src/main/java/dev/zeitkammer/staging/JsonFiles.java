@@ -25,7 +25,7 @@ import java.util.stream.IntStream;
  * JSON files: one object a line, or one array of objects. Values are taken as texts, as they would stand in a delimited file;
  * objects and arrays inside stay JSON.
  */
-final class JsonFiles extends Source {
+final class JsonFiles extends FileSource {
 
     private static final String LONG_NUMBER = "[0-9][0-9.]{15,}";
 
@@ -39,19 +39,13 @@ final class JsonFiles extends Source {
 
     private static final String LARGE_OBJECTS = " maximum_object_size = 268435456,";
 
-    private final Input input;
-    private final DeliveredFiles files;
-    private final Stager stager;
     private final boolean isArray;
     private final List<String> keys;
     private final boolean hasLongLines;
     private boolean hasLargeObjects;
-    private String seen = "";
 
     private JsonFiles(Input input, DeliveredFiles files, Stager stager, boolean isArray) {
-        this.input = input;
-        this.files = files;
-        this.stager = stager;
+        super(input, files, stager);
         this.isArray = isArray;
         this.hasLongLines = !isArray && files.haveLongLines();
         this.keys = keys();
@@ -152,11 +146,6 @@ final class JsonFiles extends Source {
     }
 
     @Override
-    public Input input() {
-        return input;
-    }
-
-    @Override
     public List<String> header() {
         return keys.stream().map(Names::of).toList();
     }
@@ -169,21 +158,6 @@ final class JsonFiles extends Source {
     private boolean isWithoutRows() {
         return stager.number("select count(*) from (" + lines() + ") as lines where regexp_matches(zk_line, '\\S')")
                 == 0;
-    }
-
-    @Override
-    public long bytes() {
-        return files.bytes();
-    }
-
-    @Override
-    public String shown() {
-        return files.shown();
-    }
-
-    @Override
-    boolean holds(String file) {
-        return files.hold(file);
     }
 
     @Override
@@ -203,7 +177,7 @@ final class JsonFiles extends Source {
 
     @Override
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
-        seen = files.stamps();
+        see();
         Dialect dialect = stager.dialect();
         String structure = columns.keySet().stream()
                 .map(name -> Names.written(keys, name))
@@ -265,7 +239,7 @@ final class JsonFiles extends Source {
 
     @Override
     List<Unusable> unusable(String relation) {
-        files.unchangedSince(seen);
+        unchangedSinceSeen();
         String rows = Staging.readInto(relation);
         List<Long> bad =
                 stager.query("select rowid from " + rows + " where " + BAD_LINE + " is not null", row -> row.number(1));

@@ -16,19 +16,13 @@ import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
 /** Parquet files: their columns have types of their own; rows are known by their numbers. */
-final class ParquetFiles extends Source {
+final class ParquetFiles extends FileSource {
 
-    private final Input input;
-    private final DeliveredFiles files;
-    private final Stager stager;
     private final List<Column> columns;
     private final List<Long> firstRows = new ArrayList<>();
-    private String seen = "";
 
     ParquetFiles(Input input, DeliveredFiles files, Stager stager) {
-        this.input = input;
-        this.files = files;
-        this.stager = stager;
+        super(input, files, stager);
         List<List<String>> headers = new ArrayList<>();
         for (int number = 0; number < files.paths().size(); number++) {
             headers.add(columns(List.of(number)).stream().map(Column::name).toList());
@@ -54,28 +48,8 @@ final class ParquetFiles extends Source {
     }
 
     @Override
-    public Input input() {
-        return input;
-    }
-
-    @Override
     public List<String> header() {
         return columns.stream().map(Column::name).map(Names::of).toList();
-    }
-
-    @Override
-    public long bytes() {
-        return files.bytes();
-    }
-
-    @Override
-    public String shown() {
-        return files.shown();
-    }
-
-    @Override
-    boolean holds(String file) {
-        return files.hold(file);
     }
 
     @Override
@@ -106,7 +80,7 @@ final class ParquetFiles extends Source {
         if (!fits || input.trim()) {
             return Optional.empty();
         }
-        seen = files.stamps();
+        see();
         number();
         Dialect dialect = stager.dialect();
         String first = firstRows.size() == 1
@@ -137,13 +111,11 @@ final class ParquetFiles extends Source {
 
     @Override
     void unchanged() {
-        if (!seen.isEmpty()) {
-            files.unchangedSince(seen);
-        }
+        unchangedSinceSeen();
     }
 
     private List<FileRows> byFile(String relation, Collection<Long> rows) {
-        if (seen.isEmpty()) {
+        if (!isSeen()) {
             return FileRows.of(stager, relation, rows);
         }
         List<FileRows> byFile = new ArrayList<>();

@@ -83,7 +83,7 @@ public final class RebuiltTimeline {
     public List<Step> steps() {
         List<Step> steps = new ArrayList<>();
         if (table.hasEffective()) {
-            new LateArrivingRows(table, dialect, lookedUp.standing()).step().ifPresent(steps::add);
+            new LateRowPolicy(table, dialect, lookedUp.standing()).step().ifPresent(steps::add);
         }
         steps.add(new Step.Keep(
                 Step.caption(

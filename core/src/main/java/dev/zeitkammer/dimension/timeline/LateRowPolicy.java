@@ -17,14 +17,14 @@ import java.util.Locale;
 import java.util.Optional;
 
 /** Late rows where the definition does not want them spliced. */
-final class LateArrivingRows {
+final class LateRowPolicy {
 
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
     private final VersionColumns columns;
 
-    LateArrivingRows(DimensionTable table, Dialect dialect, String target) {
+    LateRowPolicy(DimensionTable table, Dialect dialect, String target) {
         this.table = table;
         this.dialect = dialect;
         this.target = target;
