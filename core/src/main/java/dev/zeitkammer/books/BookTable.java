@@ -44,12 +44,7 @@ enum BookTable {
         return name().toLowerCase(Locale.ROOT);
     }
 
-    /** The columns with their types, in words that every engine understands. */
-    String columns() {
-        return columns;
-    }
-
-    /** The same, each apart. */
+    /** The columns. */
     List<Column> typed() {
         return Arrays.stream(columns.split(", "))
                 .map(column -> column.split(" ", 2))

@@ -28,6 +28,9 @@ public final class Books {
     private static final String CARRIED = "zk_carried";
     private static final Set<BookTable> LATER = Set.of(BookTable.IMAGES, BookTable.BEFORE_BOOKS, BookTable.UNDONE);
 
+    /** The columns of a kept row of the books before its values. */
+    private static final int BEFORE_KEYS = 4;
+
     private final Warehouse warehouse;
 
     public Books(Warehouse warehouse) {
@@ -46,7 +49,7 @@ public final class Books {
         warehouse.createBooks();
         for (BookTable table : missing) {
             warehouse.execute(
-                    "create table if not exists " + warehouse.book(table.tableName()) + " (" + table.columns() + ")");
+                    warehouse.dialect().createTableIfMissing(warehouse.book(table.tableName()), table.typed()));
         }
     }
 
@@ -69,19 +72,16 @@ public final class Books {
     public void keepBefore(long load, String table, String book) {
         BookTable kept = BookTable.valueOf(book.toUpperCase(Locale.ROOT));
         List<Column> columns = kept.typed();
-        String values = IntStream.rangeClosed(1, columns.size())
-                .mapToObj(number -> "value_" + number)
-                .collect(Collectors.joining(", "));
-        String into = "insert into " + warehouse.book(BookTable.BEFORE_BOOKS.tableName())
-                + " (load, table_name, book, is_row";
+        int most = BookTable.BEFORE_BOOKS.typed().size() - BEFORE_KEYS;
+        String into = "insert into " + warehouse.book(BookTable.BEFORE_BOOKS.tableName()) + " select ";
         String key = load + ", " + warehouse.dialect().text(table) + ", "
                 + warehouse.dialect().text(book);
-        warehouse.execute(into + ") values (" + key + ", false)");
-        warehouse.execute(into + ", " + values + ") select " + key + ", true, "
+        warehouse.execute(into + key + ", false" + ", null".repeat(most));
+        warehouse.execute(into + key + ", true, "
                 + warehouse
                         .dialect()
-                        .list(columns, column -> warehouse.dialect().asText(column.name())) + " from "
-                + warehouse.book(book) + " where table_name = "
+                        .list(columns, column -> warehouse.dialect().asText(column.name()))
+                + ", null".repeat(most - columns.size()) + " from " + warehouse.book(book) + " where table_name = "
                 + warehouse.dialect().text(table));
     }
 
@@ -144,7 +144,8 @@ public final class Books {
     public long begin(String date, LocalDateTime started) {
         long load = nextLoad();
         warehouse.update(
-                "insert into " + warehouse.book("loads") + " (load, load_date, status, started_at) values (?, ?, ?, ?)",
+                "insert into " + warehouse.book("loads")
+                        + " (load, load_date, status, started_at, ended_at) values (?, ?, ?, ?, null)",
                 load,
                 date,
                 LoadStatus.RUNNING.word(),
@@ -339,16 +340,7 @@ public final class Books {
 
     /** Notes the highest key that a table has given. */
     public void noteHighestKey(String table, long highest) {
-        long noted = warehouse.update(
-                "update " + warehouse.book("highest_keys") + " set highest = greatest(highest, ?) where table_name = ?",
-                highest,
-                table);
-        if (noted == 0) {
-            warehouse.update(
-                    "insert into " + warehouse.book("highest_keys") + " (table_name, highest) values (?, ?)",
-                    table,
-                    highest);
-        }
+        insert(BookTable.HIGHEST_KEYS, List.of(List.of(table, highest)));
     }
 
     /** The types that earlier deliveries of an input decided, by column. */

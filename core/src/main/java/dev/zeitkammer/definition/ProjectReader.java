@@ -17,12 +17,15 @@ import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** Reads a whole project and reports everything that is wrong with it in one go. */
 public final class ProjectReader {
 
     private static final Pattern LOADS = Pattern.compile("([1-9]\\d{0,5}) loads?");
     private static final String DEFAULT_WAREHOUSE = "local";
+    private static final String WAREHOUSE = "warehouse";
+    private static final String CLUSTER = "jdbc:hive2:";
     private static final String DEFAULT_URL = "jdbc:duckdb:warehouse.duckdb";
 
     private final Path folder;
@@ -96,7 +99,7 @@ public final class ProjectReader {
                 .map(Word::text)
                 .orElse("");
         Map<String, DatabaseAddress> warehouses = section.mapping("warehouses")
-                .map(below -> addresses(below, "warehouse"))
+                .map(below -> addresses(below, WAREHOUSE))
                 .orElseGet(Map::of);
         if (warehouses.isEmpty()) {
             warehouses = Map.of(
@@ -151,8 +154,7 @@ public final class ProjectReader {
         for (Node.Entry entry : all.entries()) {
             String name = entry.keyword().text();
             all.mappingOf(entry.value(), "the " + what + " \"" + name + "\"").ifPresent(details -> {
-                Section section = Section.of(
-                        details, "a " + what, problems, "url", "user", "password", "password-file", "schema");
+                Section section = Section.of(details, "a " + what, problems, keywords(what));
                 if (section.has("password") && section.has("password-file")) {
                     problems.add(section.placeOf("password-file"), "there is a \"password\" too; expected one of them");
                 }
@@ -167,10 +169,39 @@ public final class ProjectReader {
                                 section.word("user").map(Word::text).orElse(null),
                                 section.word("password").map(Word::text).orElse(null),
                                 section.word("password-file").map(Word::text).orElse(null),
-                                section.word("schema").map(Word::text).orElse(null)));
+                                section.word("schema").map(Word::text).orElse(null),
+                                what.equals(WAREHOUSE) ? cluster(section, url) : null));
             });
         }
         return addresses;
+    }
+
+    private static String[] keywords(String what) {
+        List<String> keywords = new ArrayList<>(List.of("url", "user", "password", "password-file", "schema"));
+        if (what.equals(WAREHOUSE)) {
+            keywords.addAll(List.of("catalog", "exchange"));
+        }
+        return keywords.toArray(String[]::new);
+    }
+
+    /** What only a cluster needs, and does need. */
+    private DatabaseAddress.@Nullable Cluster cluster(Section section, String url) {
+        if (!url.startsWith(CLUSTER)) {
+            Stream.of("catalog", "exchange")
+                    .filter(section::has)
+                    .forEach(word -> problems.add(
+                            section.placeOf(word),
+                            "\"" + word + "\" is for a warehouse on a cluster, with a URL that begins with "
+                                    + CLUSTER));
+            return null;
+        }
+        return new DatabaseAddress.Cluster(
+                section.required("catalog", "the catalog of the cluster that holds the tables, such as dw")
+                        .map(Word::text)
+                        .orElse(null),
+                section.required("exchange", "a folder that this machine and the cluster both see, for staged rows")
+                        .map(Word::text)
+                        .orElse(null));
     }
 
     private String supportedUrl(Word url) {

@@ -20,6 +20,7 @@ import org.jspecify.annotations.Nullable;
  * @param password the password, or null; never printed
  * @param passwordFile a file whose first line is the password, relative to the project; or null
  * @param schema the schema that holds the tables, or null for the engine's default
+ * @param cluster what a cluster needs to know beside, or null
  */
 public record DatabaseAddress(
         String name,
@@ -27,7 +28,28 @@ public record DatabaseAddress(
         @Nullable String user,
         @Nullable String password,
         @Nullable String passwordFile,
-        @Nullable String schema) {
+        @Nullable String schema,
+        @Nullable Cluster cluster) {
+
+    /**
+     * What a cluster needs to know of a warehouse.
+     *
+     * @param catalog the catalog of the cluster in which the schema is; null for one that it may go without
+     * @param exchange a folder that this machine and the cluster both see, relative to the project; staged rows go through it
+     */
+    public record Cluster(
+            @Nullable String catalog, @Nullable String exchange) {}
+
+    /** An address of a database that is no cluster. */
+    public DatabaseAddress(
+            String name,
+            String url,
+            @Nullable String user,
+            @Nullable String password,
+            @Nullable String passwordFile,
+            @Nullable String schema) {
+        this(name, url, user, password, passwordFile, schema, null);
+    }
 
     public DatabaseAddress {
         Secrets.keep(password);

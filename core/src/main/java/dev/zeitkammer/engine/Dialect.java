@@ -234,7 +234,17 @@ public interface Dialect {
 
     /** A statement that creates a table. */
     default String createTable(String table, List<Column> columns) {
-        return "create table " + table + " (\n  "
+        return "create table " + defined(table, columns);
+    }
+
+    /** The same, unless it is there. */
+    default String createTableIfMissing(String table, List<Column> columns) {
+        return "create table if not exists " + defined(table, columns);
+    }
+
+    /** What follows {@code create table}: the name, the columns, and what the engine must be told of a table. */
+    default String defined(String table, List<Column> columns) {
+        return table + " (\n  "
                 + columns.stream()
                         .map(column -> quote(column.name()) + " " + type(column.type()))
                         .collect(Collectors.joining(",\n  "))

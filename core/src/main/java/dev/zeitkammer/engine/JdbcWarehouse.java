@@ -93,14 +93,26 @@ public abstract class JdbcWarehouse implements Warehouse {
         OptionalLong of(Statement statement) throws SQLException;
     }
 
+    /** Statements as the engine takes them: all at once, or one by one. */
+    protected List<String> batches(List<String> statements) {
+        return List.of(String.join(";\n", statements));
+    }
+
+    /** A statement with its values written into it, where the driver cannot bind them; empty where it can. */
+    protected Optional<String> withValues(String sql, @Nullable Object... values) {
+        return Optional.empty();
+    }
+
     private OptionalLong run(String sql, Reading reading) {
         pending.add(sql);
-        String all = String.join(";\n", pending);
+        List<String> batches = batches(List.copyOf(pending));
         pending.clear();
         try (Statement statement = connection.createStatement()) {
             running = statement;
-            statements++;
-            statement.execute(all);
+            for (String batch : batches) {
+                statements++;
+                statement.execute(batch);
+            }
             return reading.of(statement);
         } catch (SQLException failed) {
             throw failure(failed);
@@ -115,7 +127,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final OptionalLong keep(String scratch, String query) {
+    public OptionalLong keep(String scratch, String query) {
         if (names.remove(scratch)) {
             pending.add(dialect().dropName(scratch));
         }
@@ -161,7 +173,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final void name(String scratch, String query) {
+    public void name(String scratch, String query) {
         if (kept.remove(scratch)) {
             account.forget(scratch);
             pending.add(dialect().drop(scratch));
@@ -171,14 +183,14 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     /** Executes what waits for the next statement, before one that cannot take it along. */
-    private void flush() {
+    protected final void flush() {
         if (!pending.isEmpty()) {
             run(pending.remove(pending.size() - 1), statement -> OptionalLong.empty());
         }
     }
 
     @Override
-    public final void publish(List<TableChange> changes, List<BookChange> books) {
+    public void publish(List<TableChange> changes, List<BookChange> books) {
         changes.forEach(change -> execute(change.sql(dialect())));
         books.forEach(change -> execute(change.sql()));
     }
@@ -253,11 +265,11 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final long update(String sql, @Nullable Object... values) {
+    public void update(String sql, @Nullable Object... values) {
         flush();
         statements++;
         try (PreparedStatement statement = prepared(sql, values)) {
-            return statement.executeLargeUpdate();
+            statement.executeLargeUpdate();
         } catch (SQLException failed) {
             throw failure(failed);
         }
@@ -267,8 +279,9 @@ public abstract class JdbcWarehouse implements Warehouse {
     public final <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
         flush();
         statements++;
-        try (PreparedStatement statement = prepared(sql, values);
-                ResultSet rows = result(statement)) {
+        Optional<String> written = withValues(sql, values);
+        try (Statement statement = written.isPresent() ? connection.createStatement() : prepared(sql, values);
+                ResultSet rows = result(statement, written)) {
             Row row = new JdbcRow(rows, this::failure, readsModernTypes());
             List<T> result = new ArrayList<>();
             while (rows.next()) {
@@ -280,17 +293,19 @@ public abstract class JdbcWarehouse implements Warehouse {
         }
     }
 
-    private ResultSet result(PreparedStatement statement) throws SQLException {
+    private ResultSet result(Statement statement, Optional<String> written) throws SQLException {
         running = statement;
         try {
-            return statement.executeQuery();
+            return statement instanceof PreparedStatement prepared
+                    ? prepared.executeQuery()
+                    : statement.executeQuery(written.orElseThrow());
         } finally {
             running = null;
         }
     }
 
     @Override
-    public final List<Column> describe(String query) {
+    public List<Column> describe(String query) {
         flush();
         statements++;
         try (PreparedStatement statement = connection.prepareStatement(query)) {
@@ -321,7 +336,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     private <T> T transaction(Supplier<T> work, boolean keep) {
-        pending.add("begin transaction");
+        beginTransaction(keep);
         boolean committed = false;
         Set<String> keptBefore = Set.copyOf(kept);
         Set<String> namesBefore = Set.copyOf(names);
@@ -329,7 +344,7 @@ public abstract class JdbcWarehouse implements Warehouse {
             begun();
             T result = work.get();
             if (keep) {
-                execute("commit");
+                commitTransaction();
                 committed = true;
             }
             return result;
@@ -348,11 +363,29 @@ public abstract class JdbcWarehouse implements Warehouse {
         pending.clear();
         forget();
         account.clear();
+        takeTransactionBack();
+    }
+
+    /**
+     * Begins a transaction, at the latest with the next statement.
+     *
+     * @param lasting whether it may be committed; a rehearsal is taken back
+     */
+    protected void beginTransaction(boolean lasting) {
+        pending.add("begin transaction");
+    }
+
+    /** Makes everything stand that was written since the transaction began. */
+    protected void commitTransaction() {
+        execute("commit");
+    }
+
+    /** Takes back what was written since the transaction began. It throws nothing: the error that led here is the one to report. */
+    protected void takeTransactionBack() {
         try (Statement statement = connection.createStatement()) {
             statement.execute("rollback");
         } catch (SQLException alreadyOver) {
-            // a failed commit or a lost connection has ended the transaction by itself; the first error is the one to
-            // report
+            // a failed commit or a lost connection has ended the transaction by itself
         }
     }
 

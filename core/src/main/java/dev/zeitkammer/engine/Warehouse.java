@@ -58,8 +58,8 @@ public interface Warehouse extends Stager {
      */
     List<Boolean> compareWritten(List<String> conditions);
 
-    /** Runs one statement with bound values and returns the number of rows it wrote. */
-    long update(String sql, @Nullable Object... values);
+    /** Runs one statement with bound values. */
+    void update(String sql, @Nullable Object... values);
 
     /** The rows of a query, with the names of their columns. */
     default Result result(String sql) {

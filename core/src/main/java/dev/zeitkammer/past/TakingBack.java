@@ -75,8 +75,8 @@ public final class TakingBack {
         warehouse.execute(dialect.delete(
                 images.target(), "exists (select 1 from " + ROWS + " as c where " + images.sameKey("c", "t") + ")"));
         String columns = dialect.columns(images.columns());
-        long restored = warehouse.update(
-                "insert into " + images.target() + " (" + columns + ") select " + columns + " from " + ROWS);
+        long restored = warehouse.number("select count(*) from " + ROWS);
+        warehouse.execute("insert into " + images.target() + " (" + columns + ") select " + columns + " from " + ROWS);
         warehouse.execute(dialect.delete(images.table(), "t." + ImageTable.LOAD + " = " + load));
         warehouse.dropScratch(ROWS.name());
         return restored;

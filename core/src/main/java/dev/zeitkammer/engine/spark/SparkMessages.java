@@ -1,0 +1,48 @@
+package dev.zeitkammer.engine.spark;
+
+import dev.zeitkammer.engine.BusyException;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.WarehouseException;
+import java.sql.SQLException;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** What the cluster says, in words for the person who must act on it. */
+final class SparkMessages {
+
+    /** The words behind the last name of a class. */
+    private static final Pattern CAUSE = Pattern.compile("(?:[\\w$]+\\.)+[\\w$]*(?:Exception|Error)\\b:?\\s*");
+
+    private SparkMessages() {}
+
+    static WarehouseException notOpened(DatabaseAddress address, SQLException refused) {
+        String why = inShort(refused);
+        boolean isDown = why.contains("Could not open client transport") || why.contains("Connection refused");
+        String message = "Cannot open the warehouse " + address + ": "
+                + (isDown ? "no cluster answers there; is it running, and are host and port right?" : why);
+        return isDown ? new BusyException(message, refused) : new WarehouseException(message, refused);
+    }
+
+    static WarehouseException failure(SQLException failed, String title) {
+        String why = inShort(failed);
+        if (String.valueOf(failed.getSQLState()).startsWith("08") || why.contains("TTransportException")) {
+            return new WarehouseException(
+                    "The connection to " + title + " was lost (" + why
+                            + "); what was under way is not loaded, and loading again mends it",
+                    failed);
+        }
+        return new WarehouseException(why, failed);
+    }
+
+    private static String inShort(SQLException failed) {
+        String message = String.valueOf(failed.getMessage()).lines().findFirst().orElse("");
+        Matcher cause = CAUSE.matcher(message);
+        int end = 0;
+        while (cause.find()) {
+            end = cause.end();
+        }
+        String why =
+                message.substring(end).replaceFirst(" SQLSTATE: \\w+.*", "").strip();
+        return why.isEmpty() ? message : why;
+    }
+}

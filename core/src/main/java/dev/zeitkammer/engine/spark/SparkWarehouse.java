@@ -1,0 +1,478 @@
+package dev.zeitkammer.engine.spark;
+
+import dev.zeitkammer.engine.BookChange;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Engine.Opening;
+import dev.zeitkammer.engine.JdbcWarehouse;
+import dev.zeitkammer.engine.LostRowsException;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.Stager;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.WarehouseException;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.ResultSetMetaData;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.Set;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A schema of a catalog of Iceberg tables, on a cluster. Scratch relations are tables in a schema of the session's own; staged rows
+ * come as Parquet files through a folder that both sides see.
+ */
+public final class SparkWarehouse extends JdbcWarehouse {
+
+    /** How the URLs of this engine begin. */
+    public static final String URL = "jdbc:hive2:";
+
+    private static final String DEFAULT_SCHEMA = "main";
+    private static final String SCRATCH = "zeitkammer_scratch_";
+    private static final int ID = 8;
+
+    /** Standard SQL: what cannot be computed fails, double quotes are names, and timestamps have no time zone. */
+    private static final List<String> SETTINGS = List.of(
+            "set spark.sql.ansi.enabled=true",
+            "set spark.sql.ansi.doubleQuotedIdentifiers=true",
+            "set spark.sql.timestampType=TIMESTAMP_NTZ",
+            "set spark.sql.session.timeZone=UTC");
+
+    private final DatabaseAddress address;
+    private final Opening opening;
+    private final String catalog;
+    private final String schema;
+    private final Exchange exchange;
+    private final SparkDialect dialect = new SparkDialect();
+    private final Literals literals = new Literals(dialect);
+    private final Branches branches = new Branches(this);
+    private final LoadLock lock = new LoadLock(this);
+    private final String scratch;
+    private Set<Path> confined = Set.of();
+    private @Nullable Stager stager;
+    private @Nullable Set<String> standing;
+    private final Map<String, List<Column>> columnsOf = new HashMap<>();
+    private boolean hasScratch;
+
+    private SparkWarehouse(DatabaseAddress address, Opening opening, Connection connection) {
+        super(connection);
+        DatabaseAddress.Cluster cluster = Objects.requireNonNull(address.cluster());
+        this.address = address;
+        this.opening = opening;
+        this.catalog = dialect.quote(String.valueOf(cluster.catalog()));
+        this.schema = address.schema() == null ? DEFAULT_SCHEMA : address.schema();
+        this.exchange = new Exchange(
+                opening.folder().resolve(String.valueOf(cluster.exchange())).toAbsolutePath());
+        this.scratch = SCRATCH + Long.toHexString(Instant.now().getEpochSecond()) + "_"
+                + UUID.randomUUID().toString().substring(0, ID);
+    }
+
+    static SparkWarehouse open(DatabaseAddress address, Opening opening) {
+        SparkWarehouse warehouse = new SparkWarehouse(address, opening, Connecting.to(address, opening.folder()));
+        warehouse.begin();
+        return warehouse;
+    }
+
+    private void begin() {
+        SETTINGS.forEach(this::execute);
+        execute("use " + catalog);
+        if (opening.access() == Access.WRITE || opening.access() == Access.REHEARSE) {
+            execute("create namespace if not exists " + dialect.quote(schema));
+        }
+    }
+
+    /** The name of the catalog, quoted. */
+    String catalog() {
+        return catalog;
+    }
+
+    @Override
+    protected List<String> batches(List<String> statements) {
+        return statements;
+    }
+
+    @Override
+    protected Optional<String> withValues(String sql, @Nullable Object... values) {
+        return Optional.of(literals.into(sql, values));
+    }
+
+    @Override
+    public void update(String sql, @Nullable Object... values) {
+        execute(literals.into(sql, values));
+    }
+
+    /** The driver does not say it. */
+    @Override
+    protected OptionalLong written(Statement statement) {
+        return OptionalLong.empty();
+    }
+
+    @Override
+    public OptionalLong keep(String relation, String query) {
+        needScratch();
+        return super.keep(relation, query);
+    }
+
+    @Override
+    public void name(String relation, String query) {
+        needScratch();
+        super.name(relation, query);
+    }
+
+    /** Names without a schema are those of scratch relations from now on. */
+    private void needScratch() {
+        if (!hasScratch) {
+            hasScratch = true;
+            execute("create namespace " + catalog + "." + dialect.quote(scratch));
+            execute("use " + catalog + "." + dialect.quote(scratch));
+        }
+    }
+
+    @Override
+    public void publish(List<TableChange> changes, List<BookChange> books) {
+        changes.forEach(change -> branches.writes(unqualified(change.table())));
+        super.publish(
+                changes.stream().map(this::whole).toList(),
+                books.stream().map(this::whole).toList());
+    }
+
+    /** An insert must name every column here; those that it leaves out are null. */
+    private TableChange whole(TableChange change) {
+        if (!(change instanceof TableChange.Insert insert)) {
+            return change;
+        }
+        List<String> missing = missing(insert.table(), insert.columns());
+        List<String> all = new ArrayList<>(insert.columns());
+        all.addAll(missing);
+        return new TableChange.Insert(insert.caption(), insert.table(), all, padded(insert.query(), missing));
+    }
+
+    private BookChange whole(BookChange change) {
+        if (!(change instanceof BookChange.Insert insert)) {
+            return change;
+        }
+        List<String> missing = missing(insert.book(), List.of(insert.columns().split(", *")));
+        String all = insert.columns()
+                + missing.stream().map(name -> ", " + dialect.quote(name)).collect(Collectors.joining());
+        return new BookChange.Insert(insert.caption(), insert.book(), all, padded(insert.query(), missing));
+    }
+
+    private List<String> missing(String table, List<String> given) {
+        return columnsOf.computeIfAbsent(table, any -> describe("select * from " + table)).stream()
+                .map(Column::name)
+                .filter(name -> given.stream().noneMatch(name::equalsIgnoreCase))
+                .toList();
+    }
+
+    private static String padded(String query, List<String> missing) {
+        return missing.isEmpty()
+                ? query
+                : "select zk_given.*" + ", null".repeat(missing.size()) + "\nfrom (\n" + query + "\n) as zk_given";
+    }
+
+    private String unqualified(String table) {
+        return table.startsWith(catalog + ".") ? table.substring(catalog.length() + 1) : table;
+    }
+
+    @Override
+    protected void beginTransaction(boolean lasting) {
+        flush();
+        branches.begin(lasting);
+    }
+
+    @Override
+    protected void begun() {
+        lock.keep();
+    }
+
+    @Override
+    protected void commitTransaction() {
+        flush();
+        branches.commit();
+    }
+
+    @Override
+    protected void takeTransactionBack() {
+        try {
+            branches.takeBack();
+        } catch (WarehouseException lost) {
+            // the connection is gone; the next load drops what this one left
+        }
+    }
+
+    @Override
+    public String title() {
+        return address.toString();
+    }
+
+    @Override
+    public Dialect dialect() {
+        return dialect;
+    }
+
+    @Override
+    protected void forgetCatalog() {
+        standing = null;
+        columnsOf.clear();
+    }
+
+    /** The tables of the star and of the books, each with its schema, quoted. */
+    Set<String> standing() {
+        if (standing == null) {
+            Set<String> all = new LinkedHashSet<>();
+            for (String each : List.of(schema, booksSchema())) {
+                relations("tables", each).forEach(table -> all.add(dialect.quote(each) + "." + dialect.quote(table)));
+            }
+            standing = all;
+        }
+        return standing;
+    }
+
+    /** Whether a table is one of the books. */
+    boolean isBook(String table) {
+        return table.startsWith(dialect.quote(booksSchema()) + ".");
+    }
+
+    private List<String> relations(String kind, String of) {
+        boolean stands = !query("show namespaces in " + catalog + " like " + dialect.text(of), row -> true)
+                .isEmpty();
+        return stands
+                ? query("show " + kind + " in " + catalog + "." + dialect.quote(of), row -> String.valueOf(row.text(2)))
+                : List.of();
+    }
+
+    private Optional<String> standingAs(String kind, String relation) {
+        return relations(kind, schema).stream()
+                .filter(relation::equalsIgnoreCase)
+                .findFirst();
+    }
+
+    @Override
+    protected List<Column> catalogColumns(String table) {
+        String name = (dialect.quote(schema) + "." + dialect.quote(table)).toLowerCase(Locale.ROOT);
+        boolean stands = standing().stream().anyMatch(name::equalsIgnoreCase);
+        return stands ? describe("select * from " + table(table)) : List.of();
+    }
+
+    @Override
+    public List<Column> viewColumns(String view) {
+        return standingAs("views", view).isPresent() ? describe("select * from " + table(view)) : List.of();
+    }
+
+    @Override
+    public List<Column> describe(String query) {
+        return query(
+                "describe query " + query,
+                row -> new Column(String.valueOf(row.text(1)), SparkTypes.of(String.valueOf(row.text(2)))));
+    }
+
+    @Override
+    public Map<String, String> comments(String table) {
+        return standingAs("tables", table).isPresent() ? described(table(table)) : Map.of();
+    }
+
+    @Override
+    public Optional<String> comment(String schemaOfRelation, String relation) {
+        boolean stands = Stream.of("tables", "views")
+                .flatMap(kind -> relations(kind, schemaOfRelation).stream())
+                .anyMatch(relation::equalsIgnoreCase);
+        return stands
+                ? Optional.of(described(catalog + "." + dialect.quote(schemaOfRelation) + "." + dialect.quote(relation))
+                        .getOrDefault("", ""))
+                : Optional.empty();
+    }
+
+    /** Comments by the name of the column, that of the relation itself under an empty one. */
+    private Map<String, String> described(String relation) {
+        Map<String, String> comments = new HashMap<>();
+        Set<Boolean> isBehindColumns = new HashSet<>();
+        query("describe table extended " + relation, row -> {
+            String name = String.valueOf(row.text(1));
+            String about = row.text(isBehindColumns.isEmpty() ? 3 : 2);
+            if (name.isEmpty() || name.startsWith("#")) {
+                isBehindColumns.add(true);
+            } else if (isBehindColumns.isEmpty() && about != null && !about.isEmpty()) {
+                comments.put(name, about);
+            } else if (name.equals("Comment") && about != null) {
+                comments.put("", about);
+            }
+            return true;
+        });
+        return comments;
+    }
+
+    @Override
+    public Set<String> books() {
+        String prefix = dialect.quote(booksSchema()) + ".";
+        return standing().stream()
+                .filter(name -> name.startsWith(prefix))
+                .map(name -> name.substring(prefix.length() + 1, name.length() - 1))
+                .collect(Collectors.toUnmodifiableSet());
+    }
+
+    @Override
+    public void createBooks() {
+        execute("create namespace if not exists " + catalog + "." + dialect.quote(booksSchema()));
+        branches.create();
+        lock.create();
+    }
+
+    private String booksSchema() {
+        return "zeitkammer_" + schema;
+    }
+
+    @Override
+    public String schema() {
+        return schema;
+    }
+
+    @Override
+    public String table(String name) {
+        return catalog + "." + dialect.quote(schema) + "." + dialect.quote(name);
+    }
+
+    @Override
+    public String book(String name) {
+        String quoted = name.startsWith("`") ? name : dialect.quote(name);
+        return catalog + "." + dialect.quote(booksSchema()) + "." + quoted;
+    }
+
+    @Override
+    public String stagingSchema() {
+        return "staging_" + schema;
+    }
+
+    @Override
+    public Warehouse another() {
+        return open(address, opening);
+    }
+
+    @Override
+    public boolean lock() {
+        createBooks();
+        boolean isTaken = lock.take();
+        if (isTaken) {
+            branches.recover();
+        }
+        return isTaken;
+    }
+
+    @Override
+    public void confine(Set<Path> folders) {
+        confined = Stream.concat(folders.stream(), Stream.of(exchange.shared())).collect(Collectors.toSet());
+        if (stager != null) {
+            stager.confine(confined);
+        }
+    }
+
+    @Override
+    public Stager stager() {
+        if (stager == null) {
+            stager = opening.stagers().get();
+            if (!confined.isEmpty()) {
+                stager.confine(confined);
+            }
+        }
+        return stager;
+    }
+
+    @Override
+    public void expect(long bytes) {
+        stager().expect(bytes);
+    }
+
+    @Override
+    public void carry(String relation, List<Column> columns, Iterable<List<@Nullable Object>> rows) {
+        stager().carry(relation, columns, rows);
+        receive(relation);
+        stager().dropScratch(relation);
+    }
+
+    @Override
+    public void receive(String relation) {
+        Stager from = stager();
+        Path file = exchange.next(relation + ".parquet");
+        List<String> values = new ArrayList<>();
+        for (Column column : from.describe("select * from " + relation)) {
+            String name = from.dialect().quote(column.name());
+            values.add(column.type().equals(SqlType.TIME) ? from.dialect().asText(name) + " as " + name : name);
+        }
+        from.execute("copy (select " + String.join(", ", values) + " from " + relation + ") to "
+                + from.dialect().text(file.toString()) + " (format parquet)");
+        name(relation, "select * from parquet." + dialect.quote(Exchange.seen(file)));
+        long staged = from.number("select count(*) from " + relation);
+        long taken = number("select count(*) from " + relation);
+        if (staged != taken) {
+            throw new LostRowsException("of " + staged + " staged rows it took over " + taken);
+        }
+    }
+
+    @Override
+    public void handOver(String query, String relation) {
+        Path folder = exchange.next(relation);
+        execute("insert overwrite directory " + dialect.text(Exchange.seen(folder)) + " using parquet\n" + query);
+        stager().keep(
+                        relation,
+                        "select * from read_parquet(" + stager().dialect().text(folder + "/*.parquet") + ")");
+    }
+
+    @Override
+    public void close() {
+        try {
+            leave();
+        } finally {
+            if (stager != null) {
+                stager.close();
+            }
+            super.close();
+        }
+    }
+
+    private void leave() {
+        try {
+            lock.release();
+            if (hasScratch) {
+                String own = catalog + "." + dialect.quote(scratch);
+                execute("use " + catalog);
+                query("show tables in " + own, row -> String.valueOf(row.text(2)))
+                        .forEach(table -> execute("drop table " + own + "." + dialect.quote(table) + " purge"));
+                execute("drop namespace " + own);
+            }
+        } catch (WarehouseException lost) {
+            // the connection is gone; the next load finds out that nobody holds the lock
+        }
+        exchange.remove();
+    }
+
+    @Override
+    protected SqlType type(ResultSetMetaData data, int column) throws SQLException {
+        return SparkTypes.of(data.getColumnTypeName(column));
+    }
+
+    @Override
+    protected boolean readsModernTypes() {
+        return false;
+    }
+
+    @Override
+    protected WarehouseException failure(SQLException failed) {
+        return SparkMessages.failure(failed, title());
+    }
+}
