@@ -194,6 +194,11 @@ public interface Dialect {
         return "not exists (select 1 from " + scratch + " as x where x.zk_row = " + alias + ".zk_row)";
     }
 
+    /** Whether a query can climb by itself, with {@code with recursive}. */
+    default boolean hasRecursion() {
+        return true;
+    }
+
     /** The smallest step later: a day for a date, a microsecond for a timestamp. */
     String nextMoment(String moment, SqlType type);
 

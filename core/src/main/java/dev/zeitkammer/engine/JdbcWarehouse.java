@@ -54,6 +54,11 @@ public abstract class JdbcWarehouse implements Warehouse {
         // most remember nothing of it
     }
 
+    /** A statement is about to change what the catalog says; an engine whose transactions do not hold such changes notes what was. */
+    protected void defines() {
+        // most take it back by themselves
+    }
+
     private void forget() {
         known.clear();
         forgetCatalog();
@@ -83,6 +88,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     @Override
     public final void execute(String sql) {
         if (DEFINES.matcher(sql).lookingAt()) {
+            defines();
             forget();
         }
         run(sql, statement -> OptionalLong.empty());
@@ -166,20 +172,25 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     @Override
-    public final OptionalLong append(String scratch, String query) {
+    public OptionalLong append(String scratch, String query) {
         OptionalLong rows = run(Dialect.append(scratch, query), this::written);
         account.add(scratch, rows);
         return rows;
     }
 
     @Override
-    public void name(String scratch, String query) {
+    public final void name(String scratch, String query) {
+        named(scratch, dialect().name(scratch, query));
+    }
+
+    /** A scratch relation is named by a statement, which is given to the engine with the next one. */
+    protected final void named(String scratch, String statement) {
         if (kept.remove(scratch)) {
             account.forget(scratch);
             pending.add(dialect().drop(scratch));
         }
         names.add(scratch);
-        pending.add(dialect().name(scratch, query));
+        pending.add(statement);
     }
 
     /** Executes what waits for the next statement, before one that cannot take it along. */

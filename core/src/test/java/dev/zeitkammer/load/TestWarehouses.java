@@ -17,8 +17,8 @@ import java.util.concurrent.atomic.AtomicInteger;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Empty warehouses for tests, on the engine under test: the embedded one, or with {@code -Dengine=server} a PostgreSQL server
- * that is started here and ends with the tests.
+ * Empty warehouses for tests, on the engine under test: the embedded one, with {@code -Dengine=server} a PostgreSQL server, or with
+ * {@code -Dengine=cluster} a cluster; they are started here and end with the tests.
  */
 public final class TestWarehouses {
 
@@ -32,6 +32,16 @@ public final class TestWarehouses {
         return System.getProperty("engine", "embedded").equals("server");
     }
 
+    /** Whether the engine under test is the cluster. */
+    public static boolean onCluster() {
+        return System.getProperty("engine", "embedded").equals("cluster");
+    }
+
+    /** Whether the engine under test is the embedded one. */
+    public static boolean isEmbedded() {
+        return !onServer() && !onCluster();
+    }
+
     /** A new, empty warehouse. */
     public static Warehouse open(Path folder) {
         Warehouse warehouse = Warehouses.open(address(), folder, Access.WRITE);
@@ -40,6 +50,9 @@ public final class TestWarehouses {
     }
 
     private static DatabaseAddress address() {
+        if (onCluster()) {
+            return TestCluster.newSchema();
+        }
         return onServer()
                 ? onServer(newDatabase(), null)
                 : new DatabaseAddress("memory", "jdbc:duckdb:", null, null, null, null);

@@ -17,6 +17,7 @@ import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -39,7 +40,18 @@ public final class HierarchyBridge {
             "zk_parent",
             "zk_is_current",
             "zk_name");
+    private static final Relation CLIMBED = Relation.of(
+            "zk_climbed",
+            "A version with one of its ancestors, how far above it is, and the parent that follows.",
+            "zk_descendant",
+            "zk_start",
+            "zk_ancestor",
+            "zk_distance",
+            "zk_above");
     private static final int NAMED = 20;
+
+    /** How far is climbed step by step, where a query cannot climb by itself. */
+    private static final int MOST_LEVELS = 16;
 
     private final DimensionTable table;
     private final Dialect dialect;
@@ -90,10 +102,56 @@ public final class HierarchyBridge {
                 Step.caption("bridge", "Every version with its ancestors."),
                 bridge,
                 List.of(ANCESTOR, DESCENDANT, DISTANCE),
-                ancestors());
-        return Plan.after(
-                Step.asking(List.of(parents, changed.map(circle::onlyIf).orElse(circle))),
-                List.of(new Change<>(empty, changed), new Change<>(filled, changed)));
+                dialect.hasRecursion()
+                        ? ancestors()
+                        : "select zk_ancestor, zk_descendant, zk_distance from " + CLIMBED);
+        List<Step> steps = new ArrayList<>(List.of(parents));
+        if (!dialect.hasRecursion()) {
+            steps.addAll(climbing(changed));
+        }
+        steps.add(changed.map(circle::onlyIf).orElse(circle));
+        if (!dialect.hasRecursion()) {
+            steps.add(notTooHigh());
+        }
+        return Plan.after(Step.asking(steps), List.of(new Change<>(empty, changed), new Change<>(filled, changed)));
+    }
+
+    /** The same climb a level at a time; it ends where a member comes back to itself. */
+    private List<Step> climbing(Optional<Flag> changed) {
+        List<Step> steps = new ArrayList<>();
+        steps.add(new Step.Keep(
+                Step.caption("climb", "Every version with its own member."),
+                CLIMBED,
+                "select zk_key as zk_descendant, zk_current as zk_start, zk_current as zk_ancestor, 0 as zk_distance,"
+                        + " zk_parent as zk_above from " + PARENTS,
+                changed));
+        for (int level = 0; level < MOST_LEVELS; level++) {
+            String further = furtherThan(level);
+            steps.add(new Step.Append(
+                    Step.caption("climb to level " + (level + 1), "The ancestors one level higher."),
+                    CLIMBED,
+                    Sql.of("""
+                            select c.zk_descendant, c.zk_start, c.zk_above as zk_ancestor, c.zk_distance + 1 as zk_distance, p.zk_parent as zk_above
+                            from ${climbed} as c
+                            join ${parents} as p on p.zk_key = c.zk_above
+                            where ${further}""").with(CLIMBED, PARENTS).with("further", further).text(),
+                    Optional.of(Flag.any(CLIMBED, further))));
+        }
+        return steps;
+    }
+
+    private Step notTooHigh() {
+        return new Step.Guard(
+                        Step.caption("not too high", "A hierarchy of more levels than are climbed stops the load."),
+                        "select count(*) from " + CLIMBED + " where " + furtherThan(MOST_LEVELS),
+                        row -> table.definition().table() + " has members with more than " + MOST_LEVELS
+                                + " ancestors, which is more than this engine climbs")
+                .onlyIf(Flag.any(CLIMBED, furtherThan(MOST_LEVELS)));
+    }
+
+    /** Rows of a level that have a parent, and are not back where they began. */
+    private static String furtherThan(int level) {
+        return "zk_distance = " + level + " and zk_above is not null and (zk_distance = 0 or zk_ancestor <> zk_start)";
     }
 
     private String key(String alias) {
@@ -132,6 +190,23 @@ public final class HierarchyBridge {
 
     /** Members from which one climbs back to themselves; pairs are met once only, so that the climb ends. */
     private String circle() {
+        if (!dialect.hasRecursion()) {
+            return Sql.of("""
+                    select ${names}
+                    from (
+                      select distinct p.zk_name
+                      from ${climbed} as c
+                      join ${parents} as p on p.zk_key = c.zk_start
+                      where c.zk_ancestor = c.zk_start and c.zk_distance > 0
+                      order by 1
+                      limit ${most}
+                    ) as own
+                    having count(*) > 0""")
+                    .with(CLIMBED, PARENTS)
+                    .with("most", NAMED)
+                    .with("names", dialect.joined("zk_name", ", ", "zk_name"))
+                    .text();
+        }
         return Sql.of("""
                 with recursive climbed(zk_start, zk_at) as (
                   select zk_key, zk_parent from ${parents} where zk_is_current and zk_parent is not null

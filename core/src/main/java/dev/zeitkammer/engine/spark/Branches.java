@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import java.util.UUID;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -34,7 +35,7 @@ final class Branches {
 
     private final SparkWarehouse warehouse;
     private final Set<String> written = new LinkedHashSet<>();
-    private Map<String, Long> before = Map.of();
+    private final Set<String> named = new LinkedHashSet<>();
     private @Nullable String branch;
 
     Branches(SparkWarehouse warehouse) {
@@ -53,8 +54,16 @@ final class Branches {
         branch = kind + Long.toHexString(Instant.now().getEpochSecond()) + "_"
                 + UUID.randomUUID().toString().substring(0, ID);
         written.clear();
-        before = lasting ? heads("main") : Map.of();
         warehouse.execute("set " + SESSION + "=" + branch);
+    }
+
+    boolean isOpen() {
+        return branch != null;
+    }
+
+    /** A table was named, and may be written in this transaction or in a later one. */
+    void mayWrite(String table) {
+        named.add(table);
     }
 
     /** A table will be written; tables are put forward in this order, and those of the books at last. */
@@ -65,10 +74,10 @@ final class Branches {
     void commit() {
         String own = Objects.requireNonNull(branch);
         warehouse.execute("reset " + SESSION);
-        Collection<String> tables = inOrder(heads(own).keySet());
-        Map<String, Long> now = heads("main");
+        Heads heads = heads(own);
+        Collection<String> tables = inOrder(heads.branched());
         for (String table : tables) {
-            if (!Objects.equals(before.get(table), now.get(table))) {
+            if (!heads.follows(table)) {
                 throw new GuardException("Somebody else wrote to " + table
                         + " while this load ran; nothing of it is loaded. Load again");
             }
@@ -125,7 +134,7 @@ final class Branches {
         String own = branch;
         branch = null;
         warehouse.execute("reset " + SESSION);
-        drop(own, heads(own).keySet());
+        drop(own, heads(own).branched());
     }
 
     /** Ends what a load that was cut off has decided, and takes back what it had not; only whoever has the lock may do that. */
@@ -135,43 +144,91 @@ final class Branches {
                 "select branch, table_name from " + warehouse.book(DECIDED) + " order by branch, nth",
                 row -> decided.computeIfAbsent(String.valueOf(row.text(1)), any -> new ArrayList<>())
                         .add(String.valueOf(row.text(2))));
-        decided.forEach((own, tables) -> putForward(own, stillBranched(own, tables)));
-        leftBehind().forEach((own, tables) -> drop(own, tables));
+        Map<String, List<String>> left = leftBehind();
+        decided.forEach((own, tables) -> {
+            List<String> branched = left.getOrDefault(own, List.of());
+            putForward(own, tables.stream().filter(branched::contains).toList());
+        });
+        left.keySet().removeAll(decided.keySet());
+        left.forEach(this::drop);
     }
 
-    /** The tables that were not put forward, or whose branch was not dropped. */
-    private List<String> stillBranched(String own, List<String> tables) {
-        Set<String> branched = heads(own).keySet();
-        return tables.stream().filter(branched::contains).toList();
-    }
-
+    /** The tables that have branches of loads, by branch. */
     private Map<String, List<String>> leftBehind() {
         Map<String, List<String>> left = new HashMap<>();
-        refs("name like '" + LOAD.replace("_", "\\\\_") + "%'")
-                .forEach(ref -> left.computeIfAbsent(ref.name(), any -> new ArrayList<>())
-                        .add(ref.table()));
+        query(warehouse.standing(), table -> refs(table, "name like '" + LOAD.replace("_", "\\\\_") + "%'"))
+                .forEach(line -> left.computeIfAbsent(line.name(), any -> new ArrayList<>())
+                        .add(line.table()));
         return left;
     }
 
-    private record Ref(String table, String name, long snapshot) {}
+    /** A branch of a table and its snapshot, or a snapshot without a name and the one that it follows. */
+    private record Line(String table, String name, long snapshot, long parent) {}
 
-    /** The snapshots at which a branch stands, by table. */
-    private Map<String, Long> heads(String name) {
-        Map<String, Long> heads = new LinkedHashMap<>();
-        refs("name = " + warehouse.dialect().text(name)).forEach(ref -> heads.put(ref.table(), ref.snapshot()));
-        return heads;
+    private List<Line> query(Collection<String> tables, Function<String, String> each) {
+        return tables.isEmpty()
+                ? List.of()
+                : warehouse.query(
+                        tables.stream().map(each).collect(Collectors.joining("\nunion all\n")),
+                        row -> new Line(
+                                String.valueOf(row.text(1)),
+                                String.valueOf(row.text(2)),
+                                row.number(3),
+                                row.number(4)));
     }
 
-    private List<Ref> refs(String condition) {
-        Set<String> tables = warehouse.standing();
-        if (tables.isEmpty()) {
-            return List.of();
+    private String refs(String table, String condition) {
+        return "select " + warehouse.dialect().text(table)
+                + " as zk_table, name, snapshot_id, cast(0 as bigint) as parent_id from " + warehouse.catalog() + "."
+                + table + ".refs where " + condition;
+    }
+
+    /** The snapshots of today, and of yesterday where clocks differ. */
+    private String snapshots(String table) {
+        return "select " + warehouse.dialect().text(table)
+                + " as zk_table, '' as name, snapshot_id, coalesce(parent_id, 0) as parent_id from "
+                + warehouse.catalog() + "." + table
+                + ".snapshots where committed_at > current_timestamp() - interval '2' day";
+    }
+
+    /** Where the tables stand that were named, each with its branch of the transaction. */
+    private Heads heads(String own) {
+        Set<String> tables = new LinkedHashSet<>(warehouse.standing());
+        tables.retainAll(named);
+        String both = "name in ('main', " + warehouse.dialect().text(own) + ")";
+        return new Heads(own, query(tables, table -> refs(table, both) + "\nunion all\n" + snapshots(table)));
+    }
+
+    private record Heads(String branch, List<Line> lines) {
+
+        private Set<String> branched() {
+            return lines.stream()
+                    .filter(line -> line.name().equals(branch))
+                    .map(Line::table)
+                    .collect(Collectors.toCollection(LinkedHashSet::new));
         }
-        String sql = tables.stream()
-                .map(table -> "select " + warehouse.dialect().text(table) + " as zk_table, name, snapshot_id from "
-                        + warehouse.catalog() + "." + table + ".refs where " + condition)
-                .collect(Collectors.joining("\nunion all\n"));
-        return warehouse.query(
-                sql, row -> new Ref(String.valueOf(row.text(1)), String.valueOf(row.text(2)), row.number(3)));
+
+        /** Whether the branch of a table grew out of what the table is now. */
+        private boolean follows(String table) {
+            long main = snapshot(table, "main");
+            Map<Long, Long> parents = new HashMap<>();
+            lines.stream()
+                    .filter(line -> line.table().equals(table) && line.name().isEmpty())
+                    .forEach(line -> parents.put(line.snapshot(), line.parent()));
+            long at = snapshot(table, branch);
+            while (at != main && at != 0) {
+                at = parents.getOrDefault(at, 0L);
+            }
+            return at == main;
+        }
+
+        /** 0 where there is none yet. */
+        private long snapshot(String table, String name) {
+            return lines.stream()
+                    .filter(line -> line.table().equals(table) && line.name().equals(name))
+                    .mapToLong(Line::snapshot)
+                    .findFirst()
+                    .orElse(0);
+        }
     }
 }

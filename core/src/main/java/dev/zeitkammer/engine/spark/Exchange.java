@@ -2,6 +2,7 @@ package dev.zeitkammer.engine.spark;
 
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Comparator;
@@ -35,11 +36,24 @@ final class Exchange {
             }
             return own.resolve(++files + "_" + name.replaceAll("\\W", ""));
         } catch (IOException failed) {
-            throw new WarehouseException(
-                    "Cannot write to " + shared + ", the exchange of the warehouse: " + failed.getMessage()
-                            + "; it must be a folder that this machine and the cluster both see and may write to",
-                    failed);
+            throw refused(failed);
         }
+    }
+
+    /** A folder in it that is there. */
+    Path made(String name) {
+        try {
+            return Files.createDirectories(next(name));
+        } catch (IOException failed) {
+            throw refused(failed);
+        }
+    }
+
+    private WarehouseException refused(IOException failed) {
+        return new WarehouseException(
+                "Cannot write to " + shared + ", the exchange of the warehouse: " + failed.getMessage()
+                        + "; it must be a folder that this machine and the cluster both see and may write to",
+                failed);
     }
 
     /** How the cluster calls a path of this machine. */
@@ -47,17 +61,29 @@ final class Exchange {
         return "file://" + path.toUri().getPath();
     }
 
-    void remove() {
-        if (own == null) {
-            return;
+    /** Removes what is in the folder of this session. */
+    void clear() {
+        if (own != null) {
+            remove(own, false);
         }
-        try (Stream<Path> below = Files.walk(own)) {
-            List<Path> all = below.sorted(Comparator.reverseOrder()).toList();
+    }
+
+    void remove() {
+        if (own != null) {
+            remove(own, true);
+        }
+    }
+
+    private static void remove(Path folder, boolean itself) {
+        try (Stream<Path> below = Files.walk(folder)) {
+            List<Path> all = below.filter(each -> itself || !each.equals(folder))
+                    .sorted(Comparator.reverseOrder())
+                    .toList();
             for (Path each : all) {
                 Files.deleteIfExists(each);
             }
-        } catch (IOException remains) {
-            throw new WarehouseException("Cannot remove " + own + ": " + remains.getMessage(), remains);
+        } catch (IOException | UncheckedIOException remains) {
+            throw new WarehouseException("Cannot remove " + folder + ": " + remains.getMessage(), remains);
         }
     }
 }

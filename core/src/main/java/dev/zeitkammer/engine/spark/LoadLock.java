@@ -6,7 +6,6 @@ import java.net.UnknownHostException;
 import java.time.Duration;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
-import java.util.List;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
@@ -21,7 +20,7 @@ final class LoadLock {
     static final Duration LEFT_BEHIND = Duration.ofHours(1);
 
     private static final Duration SHOWS = Duration.ofMinutes(5);
-    private static final String TABLE = "load_lock";
+    static final String TABLE = "load_lock";
 
     private final SparkWarehouse warehouse;
     private final String own;
@@ -94,19 +93,34 @@ final class LoadLock {
                 .findFirst();
     }
 
-    /** Takes it; false when another program has it. */
-    boolean take() {
-        List<Holder> standing = holder().stream().toList();
-        if (standing.isEmpty() || !(standing.get(0).isFree() || standing.get(0).isLeftBehind())) {
-            return false;
+    /** What came of taking it. */
+    enum Taken {
+        /** Another program has it. */
+        NO,
+        /** It was free. */
+        YES,
+        /** Somebody left it behind, and perhaps work half done. */
+        LEFT_BEHIND
+    }
+
+    Taken take() {
+        if (isHeld && isOwn()) {
+            return Taken.YES;
+        }
+        Optional<Holder> standing = holder();
+        if (standing.isEmpty() || !(standing.get().isFree() || standing.get().isLeftBehind())) {
+            return Taken.NO;
         }
         try {
-            become(own, standing.get(0).holder());
+            become(own, standing.get().holder());
         } catch (WarehouseException another) {
-            return false; // two committed at once, and this one came second
+            return Taken.NO; // two committed at once, and this one came second
         }
         isHeld = isOwn();
-        return isHeld;
+        if (!isHeld) {
+            return Taken.NO;
+        }
+        return standing.get().isFree() ? Taken.YES : Taken.LEFT_BEHIND;
     }
 
     private void become(String holder, String instead) {
@@ -123,12 +137,12 @@ final class LoadLock {
     }
 
     /**
-     * Makes sure before a table is loaded that nobody took it for left behind, and shows that it is not.
+     * Makes sure before a table is loaded, where some time has passed, that nobody took it for left behind, and shows that it is not.
      *
      * @throws WarehouseException where it was taken
      */
     void keep() {
-        if (!isHeld) {
+        if (!isHeld || shown.plus(SHOWS).isAfter(now())) {
             return;
         }
         if (!isOwn()) {
@@ -138,9 +152,7 @@ final class LoadLock {
                             + LEFT_BEHIND.toMinutes() + " minutes; nothing more is loaded. Load again",
                     null);
         }
-        if (shown.plus(SHOWS).isBefore(now())) {
-            become(own, own);
-        }
+        become(own, own);
     }
 
     void release() {

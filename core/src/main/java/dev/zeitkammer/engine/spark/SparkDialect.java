@@ -124,6 +124,11 @@ final class SparkDialect implements Dialect {
     }
 
     @Override
+    public boolean hasRecursion() {
+        return false;
+    }
+
+    @Override
     public String nextMoment(String moment, SqlType type) {
         return type.equals(SqlType.DATE)
                 ? "date_add(" + moment + ", 1)"
@@ -141,10 +146,24 @@ final class SparkDialect implements Dialect {
         return "1";
     }
 
-    /** A table of its own and no cached query: what is cached is computed once more from changed tables when an executor is lost. */
+    /** What the rows are kept as; the session puts a path of its own before the name. */
     @Override
     public String keep(String scratch, String query) {
-        return "create or replace table " + quote(scratch) + " using iceberg as\n" + query;
+        return written(scratch, query);
+    }
+
+    /**
+     * Rows of a query as files of their own, and no cached query: what is cached is computed once more, from tables that have been
+     * changed, when an executor is lost.
+     */
+    String written(String path, String query) {
+        return "insert overwrite directory " + text(path) + " using parquet\n" + query;
+    }
+
+    /** Gives a name to the rows of Parquet files. */
+    String files(String scratch, String path) {
+        return "create or replace temporary view " + quote(scratch) + " using parquet options (path " + text(path)
+                + ", recursiveFileLookup 'true')";
     }
 
     @Override
@@ -154,7 +173,7 @@ final class SparkDialect implements Dialect {
 
     @Override
     public String drop(String scratch) {
-        return "drop table if exists " + quote(scratch);
+        return dropName(scratch);
     }
 
     @Override

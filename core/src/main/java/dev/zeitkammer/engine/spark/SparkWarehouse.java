@@ -18,7 +18,6 @@ import java.sql.Connection;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -30,7 +29,8 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
-import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -45,15 +45,17 @@ public final class SparkWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:hive2:";
 
     private static final String DEFAULT_SCHEMA = "main";
-    private static final String SCRATCH = "zeitkammer_scratch_";
-    private static final int ID = 8;
+    private static final Pattern COLUMN_LIST = Pattern.compile("\\s*\\(([^()]+)\\)\\s*(?=select|with)");
 
-    /** Standard SQL: what cannot be computed fails, double quotes are names, and timestamps have no time zone. */
+    /** Standard SQL: what cannot be computed fails, double quotes are names, timestamps have no time zone, and texts and dates are as they are. */
     private static final List<String> SETTINGS = List.of(
             "set spark.sql.ansi.enabled=true",
             "set spark.sql.ansi.doubleQuotedIdentifiers=true",
             "set spark.sql.timestampType=TIMESTAMP_NTZ",
-            "set spark.sql.session.timeZone=UTC");
+            "set spark.sql.session.timeZone=UTC",
+            "set spark.sql.variable.substitute=false",
+            "set spark.sql.parquet.datetimeRebaseModeInRead=CORRECTED",
+            "set spark.sql.parquet.datetimeRebaseModeInWrite=CORRECTED");
 
     private final DatabaseAddress address;
     private final Opening opening;
@@ -64,12 +66,14 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private final Literals literals = new Literals(dialect);
     private final Branches branches = new Branches(this);
     private final LoadLock lock = new LoadLock(this);
-    private final String scratch;
+    private final Map<String, Path> folders = new HashMap<>();
     private Set<Path> confined = Set.of();
     private @Nullable Stager stager;
     private @Nullable Set<String> standing;
     private final Map<String, List<Column>> columnsOf = new HashMap<>();
-    private boolean hasScratch;
+    private final Set<String> namespaces = new HashSet<>();
+    private @Nullable Map<String, List<String>> before;
+    private int parts;
 
     private SparkWarehouse(DatabaseAddress address, Opening opening, Connection connection) {
         super(connection);
@@ -80,8 +84,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
         this.schema = address.schema() == null ? DEFAULT_SCHEMA : address.schema();
         this.exchange = new Exchange(
                 opening.folder().resolve(String.valueOf(cluster.exchange())).toAbsolutePath());
-        this.scratch = SCRATCH + Long.toHexString(Instant.now().getEpochSecond()) + "_"
-                + UUID.randomUUID().toString().substring(0, ID);
     }
 
     static SparkWarehouse open(DatabaseAddress address, Opening opening) {
@@ -92,10 +94,23 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     private void begin() {
         SETTINGS.forEach(this::execute);
-        execute("use " + catalog);
         if (opening.access() == Access.WRITE || opening.access() == Access.REHEARSE) {
-            execute("create namespace if not exists " + dialect.quote(schema));
+            execute("create namespace if not exists " + catalog + "." + dialect.quote(schema));
         }
+        boolean stands = stands(schema);
+        execute("use " + catalog + (stands ? "." + dialect.quote(schema) : ""));
+    }
+
+    private boolean stands(String namespace) {
+        if (!namespaces.contains(namespace) && isThere(namespace)) {
+            namespaces.add(namespace);
+        }
+        return namespaces.contains(namespace);
+    }
+
+    private boolean isThere(String namespace) {
+        return !query("show namespaces in " + catalog + " like " + dialect.text(namespace), row -> true)
+                .isEmpty();
     }
 
     /** The name of the catalog, quoted. */
@@ -126,23 +141,36 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public OptionalLong keep(String relation, String query) {
-        needScratch();
-        return super.keep(relation, query);
+        Path folder = exchange.next(relation);
+        folders.put(relation, folder);
+        write(relation, folder, query);
+        return OptionalLong.empty();
     }
 
+    /** Rows of a query become files of a scratch relation. */
+    private void write(String relation, Path folder, String query) {
+        execute(dialect.written(Exchange.seen(folder.resolve("part_" + ++parts)), query));
+        named(relation, dialect.files(relation, Exchange.seen(folder)));
+    }
+
+    /** Further files beside those that are there, in the very types of the first. */
     @Override
-    public void name(String relation, String query) {
-        needScratch();
-        super.name(relation, query);
-    }
-
-    /** Names without a schema are those of scratch relations from now on. */
-    private void needScratch() {
-        if (!hasScratch) {
-            hasScratch = true;
-            execute("create namespace " + catalog + "." + dialect.quote(scratch));
-            execute("use " + catalog + "." + dialect.quote(scratch));
-        }
+    public OptionalLong append(String relation, String query) {
+        Matcher list = COLUMN_LIST.matcher(query);
+        boolean isListed = list.lookingAt();
+        List<String> given = isListed ? List.of(list.group(1).replace("`", "").split(", *")) : List.of();
+        List<Column> all = describe("select * from " + dialect.quote(relation));
+        List<String> names = isListed ? given : all.stream().map(Column::name).toList();
+        String values = dialect.list(all, column -> {
+            String value = names.contains(column.name()) ? dialect.column("zk_given", column.name()) : "null";
+            return dialect.cast(value, column.type()) + " as " + dialect.quote(column.name());
+        });
+        write(
+                relation,
+                Objects.requireNonNull(folders.get(relation)),
+                "select " + values + "\nfrom (\n" + (isListed ? query.substring(list.end()) : query)
+                        + "\n) as zk_given (" + dialect.columns(names) + ")");
+        return OptionalLong.empty();
     }
 
     @Override
@@ -197,6 +225,44 @@ public final class SparkWarehouse extends JdbcWarehouse {
         branches.begin(lasting);
     }
 
+    /** Tables and columns stand at once; those that a transaction made are taken away with it. */
+    @Override
+    protected void defines() {
+        if (branches.isOpen() && before == null) {
+            before = starColumns();
+        }
+    }
+
+    private Map<String, List<String>> starColumns() {
+        Map<String, List<String>> columns = new HashMap<>();
+        standing().stream()
+                .filter(table -> !isBook(table))
+                .forEach(table -> columns.put(
+                        table,
+                        describe("select * from " + catalog + "." + table).stream()
+                                .map(Column::name)
+                                .toList()));
+        return columns;
+    }
+
+    private void takeDefinitionsBack() {
+        Map<String, List<String>> was = before;
+        before = null;
+        if (was == null) {
+            return;
+        }
+        starColumns().forEach((table, columns) -> {
+            String name = catalog + "." + table;
+            if (!was.containsKey(table)) {
+                execute("drop table " + name + " purge");
+                return;
+            }
+            columns.stream()
+                    .filter(column -> !was.get(table).contains(column))
+                    .forEach(column -> execute("alter table " + name + " drop column " + dialect.quote(column)));
+        });
+    }
+
     @Override
     protected void begun() {
         lock.keep();
@@ -206,12 +272,22 @@ public final class SparkWarehouse extends JdbcWarehouse {
     protected void commitTransaction() {
         flush();
         branches.commit();
+        before = null;
+        forgetScratch();
+    }
+
+    /** What was made for one transaction is of no use to the next. */
+    private void forgetScratch() {
+        folders.clear();
+        exchange.clear();
     }
 
     @Override
     protected void takeTransactionBack() {
         try {
             branches.takeBack();
+            takeDefinitionsBack();
+            forgetScratch();
         } catch (WarehouseException lost) {
             // the connection is gone; the next load drops what this one left
         }
@@ -251,9 +327,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     private List<String> relations(String kind, String of) {
-        boolean stands = !query("show namespaces in " + catalog + " like " + dialect.text(of), row -> true)
-                .isEmpty();
-        return stands
+        return stands(of)
                 ? query("show " + kind + " in " + catalog + "." + dialect.quote(of), row -> String.valueOf(row.text(2)))
                 : List.of();
     }
@@ -345,12 +419,14 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public String table(String name) {
+        branches.mayWrite(dialect.quote(schema) + "." + dialect.quote(name));
         return catalog + "." + dialect.quote(schema) + "." + dialect.quote(name);
     }
 
     @Override
     public String book(String name) {
         String quoted = name.startsWith("`") ? name : dialect.quote(name);
+        branches.mayWrite(dialect.quote(booksSchema()) + "." + quoted);
         return catalog + "." + dialect.quote(booksSchema()) + "." + quoted;
     }
 
@@ -366,12 +442,14 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public boolean lock() {
-        createBooks();
-        boolean isTaken = lock.take();
-        if (isTaken) {
+        if (!books().contains(LoadLock.TABLE)) {
+            createBooks();
+        }
+        LoadLock.Taken taken = lock.take();
+        if (taken == LoadLock.Taken.LEFT_BEHIND) {
             branches.recover();
         }
-        return isTaken;
+        return taken != LoadLock.Taken.NO;
     }
 
     @Override
@@ -408,15 +486,16 @@ public final class SparkWarehouse extends JdbcWarehouse {
     @Override
     public void receive(String relation) {
         Stager from = stager();
-        Path file = exchange.next(relation + ".parquet");
+        Path folder = exchange.made(relation);
+        folders.put(relation, folder);
         List<String> values = new ArrayList<>();
         for (Column column : from.describe("select * from " + relation)) {
             String name = from.dialect().quote(column.name());
             values.add(column.type().equals(SqlType.TIME) ? from.dialect().asText(name) + " as " + name : name);
         }
         from.execute("copy (select " + String.join(", ", values) + " from " + relation + ") to "
-                + from.dialect().text(file.toString()) + " (format parquet)");
-        name(relation, "select * from parquet." + dialect.quote(Exchange.seen(file)));
+                + from.dialect().text(folder.resolve("staged.parquet").toString()) + " (format parquet)");
+        named(relation, dialect.files(relation, Exchange.seen(folder)));
         long staged = from.number("select count(*) from " + relation);
         long taken = number("select count(*) from " + relation);
         if (staged != taken) {
@@ -448,13 +527,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private void leave() {
         try {
             lock.release();
-            if (hasScratch) {
-                String own = catalog + "." + dialect.quote(scratch);
-                execute("use " + catalog);
-                query("show tables in " + own, row -> String.valueOf(row.text(2)))
-                        .forEach(table -> execute("drop table " + own + "." + dialect.quote(table) + " purge"));
-                execute("drop namespace " + own);
-            }
         } catch (WarehouseException lost) {
             // the connection is gone; the next load finds out that nobody holds the lock
         }
