@@ -99,6 +99,11 @@ public abstract class JdbcWarehouse implements Warehouse {
         OptionalLong of(Statement statement) throws SQLException;
     }
 
+    /** A statement is about to be executed that may write. */
+    protected void executes(String sql) {
+        // most leave it to the transaction to know what was written
+    }
+
     /** Statements as the engine takes them: all at once, or one by one. */
     protected List<String> batches(List<String> statements) {
         return List.of(String.join(";\n", statements));
@@ -117,6 +122,7 @@ public abstract class JdbcWarehouse implements Warehouse {
             running = statement;
             for (String batch : batches) {
                 statements++;
+                executes(batch);
                 statement.execute(batch);
             }
             return reading.of(statement);

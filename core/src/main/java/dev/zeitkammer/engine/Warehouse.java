@@ -94,6 +94,11 @@ public interface Warehouse extends Stager {
     /** Another connection to the same warehouse, for work side by side. */
     Warehouse another();
 
+    /** Whether several connections can load tables at once, each in a transaction of its own. */
+    default boolean worksSideBySide() {
+        return true;
+    }
+
     /** Takes the lock of the warehouse's loads for as long as this connection is open; false when another program has it. */
     boolean lock();
 

@@ -102,7 +102,7 @@ public final class Loader {
         long load = books.begin(request.date().toString(), started);
         LoadContext context =
                 new LoadContext(project, warehouse, listener, request, new Stamp(load, request.date(), started));
-        List<TableEntry> entries = request.jobs() > 1 && !request.rehearsal()
+        List<TableEntry> entries = request.jobs() > 1 && !request.rehearsal() && warehouse.worksSideBySide()
                 ? new SideBySide(context).load(selected)
                 : oneByOne(selected, context);
         LoadStatus status = overall(entries);

@@ -16,6 +16,7 @@ import java.util.List;
 import java.util.Random;
 import java.util.stream.LongStream;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.condition.DisabledIf;
 import org.junit.jupiter.api.io.TempDir;
 
 /**
@@ -49,6 +50,7 @@ class RandomFactsTest {
 
     /** Where every change is delivered once, a star that got facts first ends like one that got everything in order. */
     @Test
+    @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // it compares loads with loads, eighty of them
     void factsThatCameFirstEndLikeFactsThatCameInOrder() {
         for (long seed = 1; seed <= 8; seed++) {
             Random random = new Random(seed);

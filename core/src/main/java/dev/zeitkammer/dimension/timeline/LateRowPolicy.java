@@ -74,12 +74,12 @@ final class LateRowPolicy {
                 from ${rows} as r
                 join ${target} as c on ${r_is_c} and ${c_is_current}
                 where r.zk_effective < ${c_latest}
-                  and r.zk_deletes = exists (
+                  and r.zk_deletes = (exists (
                     select 1 from ${target} as v
                     where ${v_is_r}
                       and ${v_valid_from} <= r.zk_effective
                       and ((${v_is_current} and not ${v_is_deleted}) or r.zk_effective < ${v_ended})
-                      and (r.zk_deletes or not ${states_otherwise}))""")
+                      and (r.zk_deletes or not ${states_otherwise})))""")
                 .with(ROWS)
                 .with("target", target)
                 .with("r_is_c", dialect.allEqual(table.keys(), "r", "c"))

@@ -8,6 +8,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
@@ -35,7 +36,7 @@ final class Branches {
 
     private final SparkWarehouse warehouse;
     private final Set<String> written = new LinkedHashSet<>();
-    private final Set<String> named = new LinkedHashSet<>();
+    private final List<String> executed = new ArrayList<>();
     private @Nullable String branch;
 
     Branches(SparkWarehouse warehouse) {
@@ -54,6 +55,7 @@ final class Branches {
         branch = kind + Long.toHexString(Instant.now().getEpochSecond()) + "_"
                 + UUID.randomUUID().toString().substring(0, ID);
         written.clear();
+        executed.clear();
         warehouse.execute("set " + SESSION + "=" + branch);
     }
 
@@ -61,9 +63,11 @@ final class Branches {
         return branch != null;
     }
 
-    /** A table was named, and may be written in this transaction or in a later one. */
-    void mayWrite(String table) {
-        named.add(table);
+    /** A statement of the transaction may write the tables whose names it holds. */
+    void executes(String sql) {
+        if (branch != null) {
+            executed.add(sql.toLowerCase(Locale.ROOT));
+        }
     }
 
     /** A table will be written; tables are put forward in this order, and those of the books at last. */
@@ -193,10 +197,17 @@ final class Branches {
 
     /** Where the tables stand that were named, each with its branch of the transaction. */
     private Heads heads(String own) {
-        Set<String> tables = new LinkedHashSet<>(warehouse.standing());
-        tables.retainAll(named);
+        List<String> tables =
+                warehouse.standing().stream().filter(this::mayBeWritten).toList();
         String both = "name in ('main', " + warehouse.dialect().text(own) + ")";
         return new Heads(own, query(tables, table -> refs(table, both) + "\nunion all\n" + snapshots(table)));
+    }
+
+    /** Whether any statement held the name of the table, with or without its schema. */
+    private boolean mayBeWritten(String table) {
+        String name =
+                table.substring(table.indexOf("`.`") + 3, table.length() - 1).toLowerCase(Locale.ROOT);
+        return executed.stream().anyMatch(sql -> sql.contains(name));
     }
 
     private record Heads(String branch, List<Line> lines) {

@@ -34,15 +34,23 @@ final class SparkMessages {
         return new WarehouseException(why, failed);
     }
 
+    /** The first line with words of its own, without the names of classes before them. */
     private static String inShort(SQLException failed) {
-        String message = String.valueOf(failed.getMessage()).lines().findFirst().orElse("");
-        Matcher cause = CAUSE.matcher(message);
+        return String.valueOf(failed.getMessage())
+                .lines()
+                .takeWhile(line -> !line.startsWith("\tat "))
+                .map(SparkMessages::behindCauses)
+                .filter(line -> !line.isEmpty())
+                .findFirst()
+                .orElse("the cluster gave no reason");
+    }
+
+    private static String behindCauses(String line) {
+        Matcher cause = CAUSE.matcher(line);
         int end = 0;
         while (cause.find()) {
             end = cause.end();
         }
-        String why =
-                message.substring(end).replaceFirst(" SQLSTATE: \\w+.*", "").strip();
-        return why.isEmpty() ? message : why;
+        return line.substring(end).replaceFirst(" SQLSTATE: \\w+.*", "").strip();
     }
 }

@@ -124,6 +124,11 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    protected void executes(String sql) {
+        branches.executes(sql);
+    }
+
+    @Override
     protected Optional<String> withValues(String sql, @Nullable Object... values) {
         return Optional.of(literals.into(sql, values));
     }
@@ -419,14 +424,12 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public String table(String name) {
-        branches.mayWrite(dialect.quote(schema) + "." + dialect.quote(name));
         return catalog + "." + dialect.quote(schema) + "." + dialect.quote(name);
     }
 
     @Override
     public String book(String name) {
         String quoted = name.startsWith("`") ? name : dialect.quote(name);
-        branches.mayWrite(dialect.quote(booksSchema()) + "." + quoted);
         return catalog + "." + dialect.quote(booksSchema()) + "." + quoted;
     }
 
@@ -438,6 +441,12 @@ public final class SparkWarehouse extends JdbcWarehouse {
     @Override
     public Warehouse another() {
         return open(address, opening);
+    }
+
+    /** Two transactions that write to the same table of the books cannot both be put forward. */
+    @Override
+    public boolean worksSideBySide() {
+        return false;
     }
 
     @Override
