@@ -68,7 +68,7 @@ public final class Journal {
         warehouse.query(
                 "select load, table_name, kind, status, seconds, inserted, updated, error from "
                         + warehouse.book("table_loads") + condition + " order by load, "
-                        + warehouse.dialect().rowPlace(),
+                        + warehouse.dialect().rowPlace() + ", kind, table_name",
                 row -> {
                     CountKey key = new CountKey(row.number(1), String.valueOf(row.text(2)));
                     Map<String, Map<String, Long>> byRole = new LinkedHashMap<>(counts.getOrDefault(key, Map.of()));

@@ -94,6 +94,15 @@ public interface Warehouse extends Stager {
     /** Another connection to the same warehouse, for work side by side. */
     Warehouse another();
 
+    /**
+     * Puts the files behind tables in order; no row changes, and no transaction may be open.
+     *
+     * @param tables quoted, with their schemas
+     * @param days for how many days readers may go back to what a table was, where the engine keeps that
+     * @return what it did, table by table or for all of them
+     */
+    List<Upkeep> tidy(List<String> tables, int days);
+
     /** Whether several connections can load tables at once, each in a transaction of its own. */
     default boolean worksSideBySide() {
         return true;

@@ -203,7 +203,8 @@ class RandomDeliveriesTest {
             Owners owners = new Owners();
             if (settings.owned() > 0 && warehouse.has("dim_owner")) {
                 warehouse.query(
-                        "select owner, cast(valid_from as varchar), owner_key from dim_owner where owner_key > 0"
+                        "select owner, " + warehouse.dialect().asText("valid_from")
+                                + ", owner_key from dim_owner where owner_key > 0"
                                 + " order by owner, valid_from",
                         row -> {
                             owners.add(
@@ -307,7 +308,7 @@ class RandomDeliveriesTest {
             Map<List<String>, List<Long>> keys = new LinkedHashMap<>();
             warehouse.query(
                     "select substr(code, 1, 2), part, thing_key from dim_thing where row_origin = 'source'"
-                            + " and code like '%\\_0' escape '\\' order by code, part"
+                            + " and code like '%|_0' escape '|' order by code, part"
                             + (settings.history() ? ", valid_from" : ""),
                     row -> keys.computeIfAbsent(
                                     List.of(Objects.requireNonNull(row.text(1)), Objects.requireNonNull(row.text(2))),

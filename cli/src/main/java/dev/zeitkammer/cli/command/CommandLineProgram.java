@@ -53,6 +53,7 @@ public final class CommandLineProgram {
         COMMANDS.put("verify", VerifyCommand.class);
         COMMANDS.put("journal", JournalCommand.class);
         COMMANDS.put("set-aside", SetAsideCommand.class);
+        COMMANDS.put("tidy", TidyCommand.class);
         COMMANDS.put("help", HelpCommand.class);
     }
 
@@ -69,7 +70,8 @@ public final class CommandLineProgram {
             "journal",
             "set-aside",
             "undo",
-            "compare");
+            "compare",
+            "tidy");
 
     private final PrintStream out;
     private final PrintStream err;

@@ -8,6 +8,7 @@ import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
+import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
@@ -20,10 +21,12 @@ import java.sql.Connection;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
@@ -240,6 +243,24 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     @Override
     public String book(String name) {
         return dialect.quote(books) + "." + name;
+    }
+
+    /** Room of rows that nobody sees any more is given back to the table, and the planner learns what it holds. */
+    @Override
+    public List<Upkeep> tidy(List<String> tables, int days) {
+        flush();
+        List<Upkeep> done = new ArrayList<>();
+        for (String table : tables) {
+            Upkeep.Size before = size(table);
+            execute("vacuum (analyze) " + table);
+            done.add(new Upkeep(table, before, size(table)));
+        }
+        return done;
+    }
+
+    private Upkeep.Size size(String table) {
+        return new Upkeep.Size(
+                OptionalLong.empty(), number("select pg_total_relation_size(cast(? as regclass))", table));
     }
 
     @Override

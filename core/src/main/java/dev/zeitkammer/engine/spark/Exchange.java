@@ -5,8 +5,13 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermission;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.Comparator;
+import java.util.EnumSet;
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -15,6 +20,9 @@ import org.jspecify.annotations.Nullable;
 final class Exchange {
 
     private static final String OWN = "zeitkammer-";
+
+    /** How long a session may last before its folder counts as left behind. */
+    private static final Duration KEPT = Duration.ofDays(2);
 
     private final Path shared;
     private @Nullable Path own;
@@ -32,7 +40,8 @@ final class Exchange {
     Path next(String name) {
         try {
             if (own == null) {
-                own = Files.createDirectories(shared.resolve(OWN + UUID.randomUUID()));
+                Files.createDirectories(shared);
+                own = made(shared.resolve(OWN + UUID.randomUUID()));
             }
             return own.resolve(++files + "_" + name.replaceAll("\\W", ""));
         } catch (IOException failed) {
@@ -43,7 +52,31 @@ final class Exchange {
     /** A folder in it that is there. */
     Path made(String name) {
         try {
-            return Files.createDirectories(next(name));
+            return made(next(name));
+        } catch (IOException failed) {
+            throw refused(failed);
+        }
+    }
+
+    /** A folder of it, as open to others as the one above it. */
+    private static Path made(Path folder) throws IOException {
+        Files.createDirectory(folder);
+        return open(folder);
+    }
+
+    private static Path open(Path path) throws IOException {
+        if (path.getFileSystem().supportedFileAttributeViews().contains("posix")) {
+            Set<PosixFilePermission> open = EnumSet.copyOf(Files.getPosixFilePermissions(path.getParent()));
+            open.addAll(Files.getPosixFilePermissions(path));
+            Files.setPosixFilePermissions(path, open);
+        }
+        return path;
+    }
+
+    /** A file was written that the cluster must be able to read. */
+    void written(Path file) {
+        try {
+            open(file);
         } catch (IOException failed) {
             throw refused(failed);
         }
@@ -74,6 +107,7 @@ final class Exchange {
         }
     }
 
+    /** What cannot be removed, since the cluster wrote it as somebody else, is left to whoever keeps the folder. */
     private static void remove(Path folder, boolean itself) {
         try (Stream<Path> below = Files.walk(folder)) {
             List<Path> all = below.filter(each -> itself || !each.equals(folder))
@@ -83,7 +117,22 @@ final class Exchange {
                 Files.deleteIfExists(each);
             }
         } catch (IOException | UncheckedIOException remains) {
-            throw new WarehouseException("Cannot remove " + folder + ": " + remains.getMessage(), remains);
+            // it is of no use to anybody, and what was loaded stands
+        }
+    }
+
+    /** Removes what sessions left that ended long ago. */
+    void removeLeftBehind() {
+        try (Stream<Path> sessions = Files.list(shared)) {
+            for (Path each : sessions.toList()) {
+                Instant changed = Files.getLastModifiedTime(each).toInstant();
+                if (each.getFileName().toString().startsWith(OWN)
+                        && changed.plus(KEPT).isBefore(Instant.now())) {
+                    remove(each, true);
+                }
+            }
+        } catch (IOException unreadable) {
+            // the next step says what is wrong with the folder
         }
     }
 }

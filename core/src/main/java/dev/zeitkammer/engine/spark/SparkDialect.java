@@ -140,10 +140,10 @@ final class SparkDialect implements Dialect {
         return "date_sub(" + date + ", 1)";
     }
 
-    /** Rows are in no order but one that is asked for. */
+    /** In its file: rows of one statement are in the order in which they came, those of several are not. */
     @Override
     public String rowPlace() {
-        return "1";
+        return "_pos";
     }
 
     /** What the rows are kept as; the session puts a path of its own before the name. */

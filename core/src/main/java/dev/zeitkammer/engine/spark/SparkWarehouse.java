@@ -10,6 +10,7 @@ import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
@@ -18,6 +19,9 @@ import java.sql.Connection;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -45,6 +49,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:hive2:";
 
     private static final String DEFAULT_SCHEMA = "main";
+    private static final DateTimeFormatter TIMESTAMP = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss");
     private static final Pattern COLUMN_LIST = Pattern.compile("\\s*\\(([^()]+)\\)\\s*(?=select|with)");
 
     /** Standard SQL: what cannot be computed fails, double quotes are names, timestamps have no time zone, and texts and dates are as they are. */
@@ -449,6 +454,38 @@ public final class SparkWarehouse extends JdbcWarehouse {
         return false;
     }
 
+    /** Small files become large ones, rows that were deleted leave them, and snapshots that are old enough go with their files. */
+    @Override
+    public List<Upkeep> tidy(List<String> tables, int days) {
+        String system = catalog + ".system.";
+        String until = TIMESTAMP.format(LocalDateTime.now(ZoneOffset.UTC).minusDays(days));
+        List<Upkeep> done = new ArrayList<>();
+        for (String table : tables) {
+            String name = dialect.text(unqualified(table));
+            Upkeep.Size before = size(table);
+            query(
+                    "call " + system + "rewrite_data_files(table => " + name
+                            + ", options => map('delete-file-threshold', '1', 'min-input-files', '2'))",
+                    row -> true);
+            query("call " + system + "rewrite_position_delete_files(table => " + name + ")", row -> true);
+            query("call " + system + "rewrite_manifests(table => " + name + ")", row -> true);
+            query(
+                    "call " + system + "expire_snapshots(table => " + name + ", older_than => timestamp_ltz '" + until
+                            + "', retain_last => 1)",
+                    row -> true);
+            done.add(new Upkeep(unqualified(table), before, size(table)));
+        }
+        return done;
+    }
+
+    private Upkeep.Size size(String table) {
+        return query(
+                        "select count(*), coalesce(sum(file_size_in_bytes), 0) from (select distinct file_path, file_size_in_bytes"
+                                + " from " + table + ".all_files) as files",
+                        row -> new Upkeep.Size(OptionalLong.of(row.number(1)), row.number(2)))
+                .get(0);
+    }
+
     @Override
     public boolean lock() {
         if (!books().contains(LoadLock.TABLE)) {
@@ -457,6 +494,9 @@ public final class SparkWarehouse extends JdbcWarehouse {
         LoadLock.Taken taken = lock.take();
         if (taken == LoadLock.Taken.LEFT_BEHIND) {
             branches.recover();
+        }
+        if (taken != LoadLock.Taken.NO) {
+            exchange.removeLeftBehind();
         }
         return taken != LoadLock.Taken.NO;
     }
@@ -502,8 +542,10 @@ public final class SparkWarehouse extends JdbcWarehouse {
             String name = from.dialect().quote(column.name());
             values.add(column.type().equals(SqlType.TIME) ? from.dialect().asText(name) + " as " + name : name);
         }
+        Path file = folder.resolve("staged.parquet");
         from.execute("copy (select " + String.join(", ", values) + " from " + relation + ") to "
-                + from.dialect().text(folder.resolve("staged.parquet").toString()) + " (format parquet)");
+                + from.dialect().text(file.toString()) + " (format parquet)");
+        exchange.written(file);
         named(relation, dialect.files(relation, Exchange.seen(folder)));
         long staged = from.number("select count(*) from " + relation);
         long taken = number("select count(*) from " + relation);

@@ -1,0 +1,83 @@
+package dev.zeitkammer.cli.output;
+
+import dev.zeitkammer.engine.Upkeep;
+import dev.zeitkammer.engine.Upkeep.Size;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.jspecify.annotations.Nullable;
+
+/** What upkeep of files did. */
+public final class TidyOutput {
+
+    private static final long KILO = 1000;
+
+    private final Output output;
+
+    public TidyOutput(Output output) {
+        this.output = output;
+    }
+
+    public void write(List<Upkeep> done, Format format) {
+        switch (format) {
+            case TEXT -> text(done);
+            case JSON -> output.line(Json.of(done.stream().map(TidyOutput::json).toList()));
+            case CSV -> {
+                output.line(Csv.line(List.of("what", "files_before", "files_after", "bytes_before", "bytes_after")));
+                done.forEach(each -> output.line(Csv.line(Arrays.asList(
+                        each.what(),
+                        files(each.before()),
+                        files(each.after()),
+                        each.before().bytes(),
+                        each.after().bytes()))));
+            }
+        }
+    }
+
+    private void text(List<Upkeep> done) {
+        TextTable table = new TextTable()
+                .text("what")
+                .number("files before")
+                .number("after")
+                .number("room before")
+                .number("after");
+        done.forEach(each -> table.row(
+                each.what(),
+                shown(files(each.before())),
+                shown(files(each.after())),
+                room(each.before().bytes()),
+                room(each.after().bytes())));
+        output.block(table.render(" "));
+        long saved = done.stream()
+                .mapToLong(each -> each.before().bytes() - each.after().bytes())
+                .sum();
+        output.line(saved > 0 ? room(saved) + " were freed." : "Nothing was to be freed.");
+    }
+
+    private static @Nullable Long files(Size size) {
+        return size.files().isPresent() ? size.files().getAsLong() : null;
+    }
+
+    private static String shown(@Nullable Long files) {
+        return files == null ? "" : Values.count(files);
+    }
+
+    /** Bytes as a person reads them. */
+    private static String room(long bytes) {
+        if (bytes < KILO) {
+            return bytes + " B";
+        }
+        return bytes < KILO * KILO ? Values.count(bytes / KILO) + " kB" : Values.count(bytes / KILO / KILO) + " MB";
+    }
+
+    private static Map<String, @Nullable Object> json(Upkeep each) {
+        Map<String, @Nullable Object> json = new LinkedHashMap<>();
+        json.put("what", each.what());
+        json.put("files_before", files(each.before()));
+        json.put("files_after", files(each.after()));
+        json.put("bytes_before", each.before().bytes());
+        json.put("bytes_after", each.after().bytes());
+        return json;
+    }
+}

@@ -1,0 +1,54 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.Upkeep;
+import dev.zeitkammer.engine.Warehouse;
+import java.util.ArrayList;
+import java.util.List;
+
+/** Upkeep of the files behind tables and books, as the engine has it: small files put together, old ones removed. */
+public final class Tidying {
+
+    private final Project project;
+    private final Warehouse warehouse;
+
+    public Tidying(Project project, Warehouse warehouse) {
+        this.project = project;
+        this.warehouse = warehouse;
+    }
+
+    /**
+     * Tidies up while no load runs; no row changes.
+     *
+     * @param names tables of the project; none: all of them, and the books
+     * @param days for how many days a reader may go back to what a table was, where the engine keeps that
+     * @throws dev.zeitkammer.engine.BusyException when a load is running
+     */
+    public List<Upkeep> tidy(List<String> names, int days) {
+        Loader.lock(warehouse);
+        List<String> tables = new ArrayList<>();
+        for (Definition definition : names.isEmpty()
+                ? project.definitions()
+                : names.stream().map(project::definition).toList()) {
+            add(tables, definition.table());
+            if (definition instanceof Dimension dimension) {
+                add(tables, dimension.bridgeTable());
+            }
+        }
+        if (names.isEmpty()) {
+            warehouse.books().stream()
+                    .sorted()
+                    .map(book -> warehouse.book(warehouse.dialect().quote(book)))
+                    .forEach(tables::add);
+        }
+        return warehouse.tidy(tables, days);
+    }
+
+    private void add(List<String> tables, String table) {
+        if (warehouse.has(table)) {
+            tables.add(warehouse.table(table));
+        }
+    }
+}
