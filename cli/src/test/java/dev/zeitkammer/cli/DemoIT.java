@@ -294,6 +294,7 @@ class DemoIT {
         assertThat(program.run("compare", "3", "4", "hut").out()).contains("From load 3 to load 4", "dim_hut");
         assertThat(program.run("undo", "4", "--show").out()).contains("Load 5", "would be taken back", "old → new");
         assertThat(program.wholeTable("hut")).isEqualTo(known.get(5));
+        assertThat(program.run("tidy").out()).contains("warehouse.duckdb", "freed");
         assertThat(program.run("undo", "4").out()).contains("Load 5 for 2026-03-05: taken back", "Load 4");
         assertThat(program.wholeTable("hut")).isEqualTo(known.get(3));
         assertThat(program.run("journal").out()).contains("undone");

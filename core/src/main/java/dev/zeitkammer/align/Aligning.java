@@ -2,6 +2,10 @@ package dev.zeitkammer.align;
 
 import dev.zeitkammer.align.TableShape.ShapedColumn;
 import dev.zeitkammer.align.TableShape.ShapedView;
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Problem;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
@@ -69,6 +73,7 @@ public final class Aligning {
         if (creates) {
             statements.add(dialect.createTable(
                     table, shape.columns().stream().map(ShapedColumn::column).toList()));
+            layOut();
         } else {
             rename();
             refuseForeign();
@@ -81,6 +86,28 @@ public final class Aligning {
         shape.views().forEach(this::show);
         return new Alignment(
                 statements, creates, added.stream().map(ShapedColumn::name).toList(), notes);
+    }
+
+    private void layOut() {
+        List<Problem> unknown = shape.layout().columns().stream()
+                .filter(word -> shape.columns().stream()
+                        .noneMatch(column -> column.name().equalsIgnoreCase(word.text())))
+                .map(word -> new Problem(
+                        word.place(),
+                        "\"layout\" names " + word + ", which is no column of " + shape.name() + "; "
+                                + Nearest.hint(
+                                        word.text(),
+                                        shape.columns().stream()
+                                                .map(ShapedColumn::name)
+                                                .toList())))
+                .toList();
+        if (!unknown.isEmpty()) {
+            throw new DefinitionException(unknown);
+        }
+        statements.addAll(dialect.layOut(
+                table,
+                shape.layout().partition().stream().map(Word::text).toList(),
+                shape.layout().sort().stream().map(Word::text).toList()));
     }
 
     private Optional<Column> standing(String name) {

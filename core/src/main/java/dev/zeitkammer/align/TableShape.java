@@ -1,5 +1,6 @@
 package dev.zeitkammer.align;
 
+import dev.zeitkammer.definition.Layout;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
 import java.util.List;
@@ -15,6 +16,7 @@ import java.util.Optional;
  * @param about what the table is, for readers of the catalog
  * @param views the views that belong to it
  * @param indexes the columns by which its rows are looked for, where the engine keeps indexes
+ * @param layout how its rows lie in files, where the engine lets one say so
  */
 public record TableShape(
         String name,
@@ -22,7 +24,8 @@ public record TableShape(
         List<String> identity,
         Optional<String> about,
         List<ShapedView> views,
-        List<List<String>> indexes) {
+        List<List<String>> indexes,
+        Layout layout) {
 
     public TableShape {
         indexes = List.copyOf(indexes);
@@ -55,12 +58,17 @@ public record TableShape(
                         column.initially().or(() -> Optional.ofNullable(values.get(column.name()))),
                         column.about()))
                 .toList();
-        return new TableShape(name, filled, identity, about, views, indexes);
+        return new TableShape(name, filled, identity, about, views, indexes, layout);
     }
 
     /** The same with indexes. */
     public TableShape indexedBy(List<List<String>> found) {
-        return new TableShape(name, columns, identity, about, views, found);
+        return new TableShape(name, columns, identity, about, views, found, layout);
+    }
+
+    /** The same with rows that lie in files as a definition says. */
+    public TableShape laidOut(Layout wanted) {
+        return new TableShape(name, columns, identity, about, views, indexes, wanted);
     }
 
     /** A view with the columns that its query has. */
@@ -77,6 +85,6 @@ public record TableShape(
                 .map(column -> new ShapedColumn(
                         column.name(), column.type(), Optional.empty(), Optional.empty(), Optional.empty()))
                 .toList();
-        return new TableShape(name, shaped, identity, Optional.empty(), List.of(), List.of());
+        return new TableShape(name, shaped, identity, Optional.empty(), List.of(), List.of(), Layout.NONE);
     }
 }

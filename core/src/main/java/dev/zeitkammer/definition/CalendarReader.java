@@ -97,7 +97,8 @@ final class CalendarReader {
                 days,
                 DimensionReader.reserved(section),
                 DimensionReader.views(section),
-                section.word("about")));
+                section.word("about"),
+                Layout.NONE));
     }
 
     private Optional<CalendarDays> days(Word word, Section section) {

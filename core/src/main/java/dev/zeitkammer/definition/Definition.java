@@ -20,6 +20,9 @@ public sealed interface Definition permits Dimension, Fact {
         return Optional.empty();
     }
 
+    /** How its rows lie in files, where the warehouse lets one say so. */
+    Layout layout();
+
     /** The names of the dimensions that must be loaded before. */
     default List<String> dependsOn() {
         return List.of();

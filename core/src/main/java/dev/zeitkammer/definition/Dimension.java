@@ -39,7 +39,8 @@ public record Dimension(
         Optional<CalendarDays> calendar,
         ReservedValues reserved,
         Views views,
-        Optional<Word> about)
+        Optional<Word> about,
+        Layout layout)
         implements Definition {
 
     /** Where members come from. */
@@ -85,7 +86,8 @@ public record Dimension(
                 calendar,
                 reserved,
                 views,
-                about);
+                about,
+                layout);
     }
 
     /** The name of the column with the surrogate key. */

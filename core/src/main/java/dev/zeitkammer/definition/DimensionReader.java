@@ -67,7 +67,8 @@ final class DimensionReader {
                 "deletions",
                 "duplicates",
                 "surrogate",
-                "lookups");
+                "lookups",
+                "layout");
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         List<Word> key = key(section);
@@ -101,7 +102,8 @@ final class DimensionReader {
                 Optional.empty(),
                 reserved(section),
                 views(section),
-                section.word("about")));
+                section.word("about"),
+                new LayoutReader(problems).read(section)));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -139,7 +141,8 @@ final class DimensionReader {
                 Optional.empty(),
                 reserved(section),
                 views(section),
-                section.word("about")));
+                section.word("about"),
+                Layout.NONE));
     }
 
     /** The attributes of a combination: names in a list, or with the details of each. */

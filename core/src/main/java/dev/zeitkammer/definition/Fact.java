@@ -28,7 +28,8 @@ public record Fact(
         List<Feed> feeds,
         Optional<Word> replaces,
         Optional<FactDeletions> deletions,
-        boolean isEnforced)
+        boolean isEnforced,
+        Layout layout)
         implements Definition {
 
     /** What becomes of a staged row whose grain is there already. */

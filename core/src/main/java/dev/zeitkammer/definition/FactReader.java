@@ -37,7 +37,8 @@ final class FactReader {
                 "replaces",
                 "deletions",
                 "constraints",
-                "append");
+                "append",
+                "layout");
         Optional<Word> name = section.required("fact", "the fact's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         boolean appends = section.flag("append");
@@ -70,7 +71,8 @@ final class FactReader {
                 feeds(section, name.get()),
                 section.word("replaces"),
                 section.mapping("deletions").flatMap(this::deletions),
-                section.choice("constraints", Constraints.class) == Constraints.ENFORCED));
+                section.choice("constraints", Constraints.class) == Constraints.ENFORCED,
+                new LayoutReader(problems).read(section)));
     }
 
     /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */

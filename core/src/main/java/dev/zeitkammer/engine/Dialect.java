@@ -242,6 +242,16 @@ public interface Dialect {
         return "create table " + defined(table, columns);
     }
 
+    /**
+     * Statements that say how the rows of a new table lie in files; none where the engine has it its own way.
+     *
+     * @param partition columns, or {@code month(column)} and the like
+     * @param sort columns
+     */
+    default List<String> layOut(String table, List<String> partition, List<String> sort) {
+        return List.of();
+    }
+
     /** The same, unless it is there. */
     default String createTableIfMissing(String table, List<Column> columns) {
         return "create table if not exists " + defined(table, columns);

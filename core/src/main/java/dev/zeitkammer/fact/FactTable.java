@@ -92,6 +92,7 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
         List<String> identity = new ArrayList<>(grainNames());
         identity.add(stamp(AuditColumn.INSERTED_BY));
         return TableShape.plain(definition.table(), columns(), identity)
+                .laidOut(definition.layout())
                 .filling(keysOfRowsThatAreThere())
                 .indexedBy(grain.isEmpty() ? List.of() : List.of(grainNames()));
     }

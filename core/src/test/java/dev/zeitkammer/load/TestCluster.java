@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.DatabaseAddress.Cluster;
+import dev.zeitkammer.engine.Warehouse;
 import java.io.File;
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -60,6 +61,12 @@ public final class TestCluster {
                 null,
                 name,
                 new Cluster("dw", running.folder.resolve("exchange").toString()));
+    }
+
+    /** How the rows of a table lie, in the words of the cluster. */
+    public static String layout(Warehouse warehouse, String table) {
+        return String.join(
+                "\n", warehouse.query("describe table extended " + table, row -> row.text(1) + " " + row.text(2)));
     }
 
     /** Whether files of any session are left in the exchange. */

@@ -110,7 +110,8 @@ public record DimensionTable(
                 names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
                 definition.about().map(Word::text),
                 new DimensionViews(this, warehouse).all(),
-                List.of(names(Role.SURROGATE), names(Role.KEY)));
+                List.of(names(Role.SURROGATE), names(Role.KEY)),
+                definition.layout());
     }
 
     /** The names of the columns in these roles, in order of the table. */

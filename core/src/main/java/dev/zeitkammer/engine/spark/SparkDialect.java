@@ -7,6 +7,7 @@ import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 
@@ -205,6 +206,16 @@ final class SparkDialect implements Dialect {
     @Override
     public String defined(String table, List<Column> columns) {
         return Dialect.super.defined(table, columns) + TABLE;
+    }
+
+    @Override
+    public List<String> layOut(String table, List<String> partition, List<String> sort) {
+        List<String> statements = new ArrayList<>();
+        partition.forEach(field -> statements.add("alter table " + table + " add partition field " + field));
+        if (!sort.isEmpty()) {
+            statements.add("alter table " + table + " write ordered by " + columns(sort));
+        }
+        return statements;
     }
 
     @Override
