@@ -93,8 +93,17 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     static SparkWarehouse open(DatabaseAddress address, Opening opening) {
         SparkWarehouse warehouse = new SparkWarehouse(address, opening, Connecting.to(address, opening.folder()));
-        warehouse.begin();
-        return warehouse;
+        try {
+            warehouse.begin();
+            return warehouse;
+        } catch (WarehouseException failed) {
+            warehouse.close();
+            throw new WarehouseException(
+                    "Cannot open the warehouse " + address + ": schema " + warehouse.schema + " of catalog "
+                            + warehouse.catalog + " cannot be used (" + failed.getMessage()
+                            + "); is the catalog one of the cluster's, and may the user make the schema?",
+                    failed);
+        }
     }
 
     private void begin() {
