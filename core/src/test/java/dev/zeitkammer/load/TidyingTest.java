@@ -37,7 +37,7 @@ class TidyingTest {
             assertThat(star.rows(ROWS)).isEqualTo(before).hasSize(6);
             assertThat(done).hasSize(1);
             if (TestWarehouses.onServer()) {
-                assertThat(done.get(0).what()).isEqualTo("\"public\".\"dim_hut\"");
+                assertThat(done.get(0).what()).isEqualTo("public.dim_hut");
                 assertThat(done.get(0).after().bytes()).isPositive();
             }
             if (TestWarehouses.onCluster()) {

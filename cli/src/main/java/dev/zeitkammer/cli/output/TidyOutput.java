@@ -37,7 +37,7 @@ public final class TidyOutput {
 
     private void text(List<Upkeep> done) {
         TextTable table = new TextTable()
-                .text("what")
+                .text("table")
                 .number("files before")
                 .number("after")
                 .number("room before")

@@ -253,7 +253,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         for (String table : tables) {
             Upkeep.Size before = size(table);
             execute("vacuum (analyze) " + table);
-            done.add(new Upkeep(table, before, size(table)));
+            done.add(new Upkeep(table.replace("\"", ""), before, size(table)));
         }
         return done;
     }

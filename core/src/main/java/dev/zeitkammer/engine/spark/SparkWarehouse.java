@@ -482,7 +482,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
                     "call " + system + "expire_snapshots(table => " + name + ", older_than => timestamp_ltz '" + until
                             + "', retain_last => 1)",
                     row -> true);
-            done.add(new Upkeep(unqualified(table), before, size(table)));
+            done.add(new Upkeep(unqualified(table).replace("`", ""), before, size(table)));
         }
         return done;
     }
