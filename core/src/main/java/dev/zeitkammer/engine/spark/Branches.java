@@ -1,6 +1,8 @@
 package dev.zeitkammer.engine.spark;
 
 import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.WarehouseException;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -32,12 +34,14 @@ final class Branches {
     private static final String DECIDED = "decided";
     private static final String LOAD = "zk_load_";
     private static final String REHEARSAL = "zk_rehearsal_";
+    private static final Duration LONG_AGO = Duration.ofDays(2);
     private static final int ID = 8;
 
     private final SparkWarehouse warehouse;
     private final Set<String> written = new LinkedHashSet<>();
     private final List<String> executed = new ArrayList<>();
     private @Nullable String branch;
+    private boolean isStuck;
 
     Branches(SparkWarehouse warehouse) {
         this.warehouse = warehouse;
@@ -88,9 +92,25 @@ final class Branches {
         }
         if (!tables.isEmpty()) {
             decide(own, tables);
-            putForward(own, tables);
         }
         branch = null;
+        if (!tables.isEmpty()) {
+            carryOut(own, tables);
+        }
+    }
+
+    private void carryOut(String own, Collection<String> tables) {
+        try {
+            putForward(own, tables);
+        } catch (WarehouseException failed) {
+            isStuck = true;
+            throw failed;
+        }
+    }
+
+    /** Whether a commit was decided and could not be carried out; nothing may be written before that is done. */
+    boolean isStuck() {
+        return isStuck;
     }
 
     private List<String> inOrder(Set<String> tables) {
@@ -111,16 +131,27 @@ final class Branches {
     }
 
     private void putForward(String own, Collection<String> tables) {
-        for (String table : tables) {
+        tables.forEach(table -> putForward(own, table));
+        drop(own, tables);
+        warehouse.execute("delete from " + warehouse.book(DECIDED) + " where branch = "
+                + warehouse.dialect().text(own));
+    }
+
+    private void putForward(String own, String table) {
+        try {
             warehouse.query(
                     "call " + warehouse.catalog() + ".system.fast_forward("
                             + warehouse.dialect().text(table) + ", 'main', "
                             + warehouse.dialect().text(own) + ")",
                     row -> true);
+        } catch (WarehouseException refused) {
+            throw new WarehouseException(
+                    "What was loaded into " + table + " stands in its branch " + own + " and cannot be put forward: "
+                            + refused.getMessage()
+                            + ". The next load tries it again; where somebody else has written to the"
+                            + " table in between, bring the branch in by hand, drop it, and load again",
+                    refused);
         }
-        drop(own, tables);
-        warehouse.execute("delete from " + warehouse.book(DECIDED) + " where branch = "
-                + warehouse.dialect().text(own));
     }
 
     private void drop(String own, Collection<String> tables) {
@@ -141,7 +172,15 @@ final class Branches {
         drop(own, heads(own).branched());
     }
 
-    /** Ends what a load that was cut off has decided, and takes back what it had not; only whoever has the lock may do that. */
+    /** Whether a commit was decided that has not been carried out. */
+    boolean isUnfinished() {
+        return warehouse.number("select count(*) from " + warehouse.book(DECIDED)) > 0;
+    }
+
+    /**
+     * Ends what a load that was cut off has decided, and takes back what it had not, and rehearsals of long ago; only whoever has
+     * the lock may do that.
+     */
     void recover() {
         Map<String, List<String>> decided = new LinkedHashMap<>();
         warehouse.query(
@@ -154,13 +193,29 @@ final class Branches {
             putForward(own, tables.stream().filter(branched::contains).toList());
         });
         left.keySet().removeAll(decided.keySet());
-        left.forEach(this::drop);
+        left.forEach((own, tables) -> {
+            if (own.startsWith(LOAD) || isOld(own)) {
+                drop(own, tables);
+            }
+        });
+        isStuck = false;
     }
 
-    /** The tables that have branches of loads, by branch. */
+    /** Whether a rehearsal began so long ago that it has ended. */
+    private static boolean isOld(String rehearsal) {
+        String began = rehearsal.substring(REHEARSAL.length()).split("_")[0];
+        return Instant.ofEpochSecond(Long.parseLong(began, 16)).plus(LONG_AGO).isBefore(Instant.now());
+    }
+
+    /** The tables that have branches of loads and rehearsals, by branch. */
     private Map<String, List<String>> leftBehind() {
         Map<String, List<String>> left = new HashMap<>();
-        query(warehouse.standing(), table -> refs(table, "name like '" + LOAD.replace("_", "\\\\_") + "%'"))
+        query(
+                        warehouse.standing(),
+                        table -> refs(
+                                table,
+                                "name like '" + LOAD.replace("_", "\\\\_") + "%' or name like '"
+                                        + REHEARSAL.replace("_", "\\\\_") + "%'"))
                 .forEach(line -> left.computeIfAbsent(line.name(), any -> new ArrayList<>())
                         .add(line.table()));
         return left;

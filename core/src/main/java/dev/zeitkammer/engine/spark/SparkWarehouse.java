@@ -78,6 +78,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private final Map<String, List<Column>> columnsOf = new HashMap<>();
     private final Set<String> namespaces = new HashSet<>();
     private @Nullable Map<String, List<String>> before;
+    private boolean isLeaving;
     private int parts;
 
     private SparkWarehouse(DatabaseAddress address, Opening opening, Connection connection) {
@@ -139,6 +140,10 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     protected void executes(String sql) {
+        if (branches.isStuck() && !isLeaving) {
+            throw new WarehouseException(
+                    "A commit was decided and not carried out; the next load does that first", null);
+        }
         branches.executes(sql);
     }
 
@@ -303,6 +308,9 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     protected void takeTransactionBack() {
+        if (branches.isStuck()) {
+            return; // it is decided, and what it made is part of it
+        }
         try {
             branches.takeBack();
             takeDefinitionsBack();
@@ -466,6 +474,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     /** Small files become large ones, rows that were deleted leave them, and snapshots that are old enough go with their files. */
     @Override
     public List<Upkeep> tidy(List<String> tables, int days) {
+        branches.recover();
         String system = catalog + ".system.";
         String until = TIMESTAMP.format(LocalDateTime.now(ZoneOffset.UTC).minusDays(days));
         List<Upkeep> done = new ArrayList<>();
@@ -501,7 +510,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
             createBooks();
         }
         LoadLock.Taken taken = lock.take();
-        if (taken == LoadLock.Taken.LEFT_BEHIND) {
+        if (taken == LoadLock.Taken.LEFT_BEHIND || (taken == LoadLock.Taken.YES && branches.isUnfinished())) {
             branches.recover();
         }
         if (taken != LoadLock.Taken.NO) {
@@ -585,6 +594,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     private void leave() {
+        isLeaving = true;
         try {
             lock.release();
         } catch (WarehouseException lost) {

@@ -174,6 +174,34 @@ class ClusterTest {
         assertThat(branches(stays)).isEmpty();
     }
 
+    /** As when the cluster refuses to put a table forward that somebody else has written to in between. */
+    @Test
+    void nothingIsWrittenBeforeWhatWasDecidedStands() {
+        String huts = numbers("huts");
+        warehouse.createBooks();
+        warehouse.execute("insert into " + huts + " values (1)");
+        warehouse.execute("set spark.wap.branch=zk_load_3_decided");
+        warehouse.execute("insert into " + huts + " values (2)");
+        warehouse.execute("reset spark.wap.branch");
+        warehouse.execute("insert into " + huts + " values (3)");
+        warehouse.update(
+                "insert into " + warehouse.book("decided") + " values (?, 0, ?)",
+                "zk_load_3_decided",
+                "`" + warehouse.schema() + "`.`huts`");
+        assertThatThrownBy(() -> warehouse.lock())
+                .hasMessageContaining("stands in its branch zk_load_3_decided and cannot be put forward")
+                .hasMessageContaining("bring the branch in by hand, drop it, and load again");
+        assertThat(in(warehouse, huts)).containsExactly(1L, 3L);
+        warehouse.execute("alter table " + huts + " drop branch zk_load_3_decided");
+        try (Warehouse next = opened()) {
+            warehouse.close();
+            assertThat(next.lock()).isTrue();
+            assertThat(next.number("select count(*) from " + next.book("decided")))
+                    .isZero();
+        }
+        warehouse = opened();
+    }
+
     private void leaveBehind(String holder, LocalDateTime seen) {
         warehouse.update("update " + warehouse.book("load_lock") + " set holder = ?, seen = ?", holder, seen);
     }
