@@ -22,6 +22,7 @@ import org.jspecify.annotations.Nullable;
 /** Reads a whole project and reports everything that is wrong with it in one go. */
 public final class ProjectReader {
 
+    private static final Pattern EVERY = Pattern.compile("every ([1-9]\\d{0,5}) loads?");
     private static final Pattern LOADS = Pattern.compile("([1-9]\\d{0,5}) loads?");
     private static final String DEFAULT_WAREHOUSE = "local";
     private static final String WAREHOUSE = "warehouse";
@@ -69,6 +70,7 @@ public final class ProjectReader {
                 known.memory(),
                 known.conventions(),
                 known.images(),
+                known.tidyEvery(),
                 inputs.all(),
                 dimensions,
                 facts);
@@ -81,7 +83,8 @@ public final class ProjectReader {
             Map<String, DatabaseAddress> databases,
             Optional<String> memory,
             Conventions conventions,
-            KeptImages images) {}
+            KeptImages images,
+            int tidyEvery) {}
 
     private Settings settings(Node.Mapping mapping) {
         Section section = Section.of(
@@ -94,6 +97,7 @@ public final class ProjectReader {
                 "databases",
                 "memory",
                 "images",
+                "tidy",
                 "conventions");
         String name = section.required("project", "the project's name")
                 .map(Word::text)
@@ -113,7 +117,8 @@ public final class ProjectReader {
                 .orElseGet(Map::of);
         Optional<String> memory = section.word("memory").filter(this::isMemory).map(Word::text);
         KeptImages images = section.word("images").map(this::images).orElse(KeptImages.ALL);
-        return new Settings(name, warehouses, use, databases, memory, conventions, images);
+        int tidyEvery = section.word("tidy").map(this::every).orElse(0);
+        return new Settings(name, warehouses, use, databases, memory, conventions, images, tidyEvery);
     }
 
     private String use(Section section, Map<String, DatabaseAddress> warehouses) {
@@ -134,6 +139,16 @@ public final class ProjectReader {
             problems.add(word.place(), "\"memory\" is \"" + word + "\"; expected a size such as 800MB or 4GB");
         }
         return valid;
+    }
+
+    private int every(Word word) {
+        Matcher every = EVERY.matcher(word.text());
+        if (!every.matches()) {
+            problems.add(
+                    word.place(), "\"tidy\" is \"" + word + "\"; expected a number of loads such as every 10 loads");
+            return 0;
+        }
+        return Integer.parseInt(every.group(1));
     }
 
     private KeptImages images(Word word) {

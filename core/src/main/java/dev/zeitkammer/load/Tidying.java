@@ -7,9 +7,13 @@ import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /** Upkeep of the files behind tables and books, as the engine has it: small files put together, old ones removed. */
 public final class Tidying {
+
+    /** For how many days a reader may go back to what a table was, where nothing else is said. */
+    public static final int DAYS = 7;
 
     private final Project project;
     private final Warehouse warehouse;
@@ -44,6 +48,12 @@ public final class Tidying {
                     .forEach(tables::add);
         }
         return warehouse.tidy(tables, days);
+    }
+
+    /** Tidies everything up where the project wants it after this load. */
+    public Optional<List<Upkeep>> after(long load) {
+        boolean isDue = project.tidyEvery() > 0 && load % project.tidyEvery() == 0;
+        return isDue ? Optional.of(tidy(List.of(), DAYS)) : Optional.empty();
     }
 
     private void add(List<String> tables, String table) {

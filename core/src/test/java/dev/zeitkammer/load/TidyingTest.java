@@ -20,6 +20,7 @@ class TidyingTest {
     @Test
     void rowsStayAndFilesBecomeFew() {
         try (TestStar star = new TestStar(folder)) {
+            star.write("zeitkammer.yaml", star.read("zeitkammer.yaml") + "tidy: every 2 loads\n");
             star.write("dimensions/hut.yaml", """
                     dimension: hut
                     from: {files: "huts-{date}.csv"}
@@ -45,6 +46,11 @@ class TidyingTest {
                 assertThat(done.get(0).after().files().getAsLong()).isLessThan(3);
                 assertThat(done.get(0).after().bytes())
                         .isLessThan(done.get(0).before().bytes());
+            }
+            if (!TestWarehouses.onCluster()) {
+                Tidying tidying = new Tidying(star.project(), star.warehouse());
+                assertThat(tidying.after(1)).isEmpty();
+                assertThat(tidying.after(2)).isPresent();
             }
             star.write("huts-2026-03-03.csv", "code,name\nKAL,Kaltwasser\n");
             assertThat(star.loaded("2026-03-03", "dim_hut").counts()).containsEntry("versioned", 1L);

@@ -4,15 +4,18 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.LoadOutput;
+import dev.zeitkammer.cli.output.TidyOutput;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.dimension.members.DimensionGuards;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.load.CatchUp;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.load.Tidying;
 import dev.zeitkammer.staging.LoadDate;
 import java.time.DateTimeException;
 import java.time.LocalDate;
@@ -166,8 +169,20 @@ final class LoadCommand extends BaseCommand {
             if (load.status() != LoadStatus.DONE) {
                 break;
             }
+            tidy(project, warehouse, load);
         }
         return loads;
+    }
+
+    /** Upkeep that the project wants after so many loads; what was loaded stands, whatever comes of it. */
+    private void tidy(Project project, Warehouse warehouse, LoadEntry load) {
+        try {
+            new Tidying(project, warehouse)
+                    .after(load.load())
+                    .ifPresent(done -> output().aside("Tidied up: " + TidyOutput.freed(done)));
+        } catch (WarehouseException failed) {
+            output().aside("The load is done; tidying up after it failed: " + failed.getMessage());
+        }
     }
 
     /** The tables to load for a day of a span; nothing when it is loaded already. */

@@ -24,8 +24,9 @@ final class TidyCommand extends BaseCommand {
     @Option(
             names = "--days",
             paramLabel = "N",
-            defaultValue = "7",
-            description = "On a cluster: for how many days readers may go back to what a table was (default: 7).")
+            defaultValue = "" + Tidying.DAYS,
+            description =
+                    "On a cluster: for how many days readers may go back to what a table was (default: ${DEFAULT-VALUE}).")
     private int days;
 
     @Override

@@ -49,10 +49,15 @@ public final class TidyOutput {
                 room(each.before().bytes()),
                 room(each.after().bytes())));
         output.block(table.render(" "));
+        output.line(freed(done));
+    }
+
+    /** In one sentence. */
+    public static String freed(List<Upkeep> done) {
         long saved = done.stream()
                 .mapToLong(each -> each.before().bytes() - each.after().bytes())
                 .sum();
-        output.line(saved > 0 ? room(saved) + " were freed." : "Nothing was to be freed.");
+        return saved > 0 ? room(saved) + " were freed." : "Nothing was to be freed.";
     }
 
     private static @Nullable Long files(Size size) {

@@ -268,7 +268,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         holdsLock = query("select pg_try_advisory_lock(hashtextextended(?, 0))", row -> row.flag(1), lockName())
                 .get(0);
         if (holdsLock && !nobodyWorks()) {
-            query("select pg_advisory_unlock(hashtextextended(?, 0))", row -> row.flag(1), lockName());
+            unlock();
             holdsLock = false;
         }
         return holdsLock;
@@ -401,8 +401,20 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         }
     }
 
+    /** The server gives a lock back some time after the connection has ended; whoever comes next need not wait for that. */
+    private void unlock() {
+        try {
+            query("select pg_advisory_unlock(hashtextextended(?, 0))", row -> row.flag(1), lockName());
+        } catch (WarehouseException lost) {
+            // the server gives it back by itself
+        }
+    }
+
     @Override
     public void close() {
+        if (holdsLock) {
+            unlock();
+        }
         if (stager != null) {
             stager.close();
         }

@@ -19,15 +19,9 @@ import java.sql.Connection;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
-import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.HashSet;
-import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
@@ -49,7 +43,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:hive2:";
 
     private static final String DEFAULT_SCHEMA = "main";
-    private static final DateTimeFormatter TIMESTAMP = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss");
     private static final Pattern COLUMN_LIST = Pattern.compile("\\s*\\(([^()]+)\\)\\s*(?=select|with)");
 
     /** Standard SQL: what cannot be computed fails, double quotes are names, timestamps have no time zone, and texts and dates are as they are. */
@@ -74,9 +67,8 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private final Map<String, Path> folders = new HashMap<>();
     private Set<Path> confined = Set.of();
     private @Nullable Stager stager;
-    private @Nullable Set<String> standing;
-    private final Map<String, List<Column>> columnsOf = new HashMap<>();
-    private final Set<String> namespaces = new HashSet<>();
+    private final WholeInserts inserts = new WholeInserts(this);
+    private final Catalog tables;
     private @Nullable Map<String, List<String>> before;
     private boolean isLeaving;
     private int parts;
@@ -88,6 +80,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         this.opening = opening;
         this.catalog = dialect.quote(String.valueOf(cluster.catalog()));
         this.schema = address.schema() == null ? DEFAULT_SCHEMA : address.schema();
+        this.tables = new Catalog(this, schema);
         this.exchange = new Exchange(
                 opening.folder().resolve(String.valueOf(cluster.exchange())).toAbsolutePath());
     }
@@ -112,20 +105,8 @@ public final class SparkWarehouse extends JdbcWarehouse {
         if (opening.access() == Access.WRITE || opening.access() == Access.REHEARSE) {
             execute("create namespace if not exists " + catalog + "." + dialect.quote(schema));
         }
-        boolean stands = stands(schema);
+        boolean stands = tables.stands(schema);
         execute("use " + catalog + (stands ? "." + dialect.quote(schema) : ""));
-    }
-
-    private boolean stands(String namespace) {
-        if (!namespaces.contains(namespace) && isThere(namespace)) {
-            namespaces.add(namespace);
-        }
-        return namespaces.contains(namespace);
-    }
-
-    private boolean isThere(String namespace) {
-        return !query("show namespaces in " + catalog + " like " + dialect.text(namespace), row -> true)
-                .isEmpty();
     }
 
     /** The name of the catalog, quoted. */
@@ -201,45 +182,12 @@ public final class SparkWarehouse extends JdbcWarehouse {
     public void publish(List<TableChange> changes, List<BookChange> books) {
         changes.forEach(change -> branches.writes(unqualified(change.table())));
         super.publish(
-                changes.stream().map(this::whole).toList(),
-                books.stream().map(this::whole).toList());
+                changes.stream().map(inserts::of).toList(),
+                books.stream().map(inserts::of).toList());
     }
 
-    /** An insert must name every column here; those that it leaves out are null. */
-    private TableChange whole(TableChange change) {
-        if (!(change instanceof TableChange.Insert insert)) {
-            return change;
-        }
-        List<String> missing = missing(insert.table(), insert.columns());
-        List<String> all = new ArrayList<>(insert.columns());
-        all.addAll(missing);
-        return new TableChange.Insert(insert.caption(), insert.table(), all, padded(insert.query(), missing));
-    }
-
-    private BookChange whole(BookChange change) {
-        if (!(change instanceof BookChange.Insert insert)) {
-            return change;
-        }
-        List<String> missing = missing(insert.book(), List.of(insert.columns().split(", *")));
-        String all = insert.columns()
-                + missing.stream().map(name -> ", " + dialect.quote(name)).collect(Collectors.joining());
-        return new BookChange.Insert(insert.caption(), insert.book(), all, padded(insert.query(), missing));
-    }
-
-    private List<String> missing(String table, List<String> given) {
-        return columnsOf.computeIfAbsent(table, any -> describe("select * from " + table)).stream()
-                .map(Column::name)
-                .filter(name -> given.stream().noneMatch(name::equalsIgnoreCase))
-                .toList();
-    }
-
-    private static String padded(String query, List<String> missing) {
-        return missing.isEmpty()
-                ? query
-                : "select zk_given.*" + ", null".repeat(missing.size()) + "\nfrom (\n" + query + "\n) as zk_given";
-    }
-
-    private String unqualified(String table) {
+    /** The name of a table without the catalog. */
+    String unqualified(String table) {
         return table.startsWith(catalog + ".") ? table.substring(catalog.length() + 1) : table;
     }
 
@@ -253,20 +201,8 @@ public final class SparkWarehouse extends JdbcWarehouse {
     @Override
     protected void defines() {
         if (branches.isOpen() && before == null) {
-            before = starColumns();
+            before = tables.starColumns();
         }
-    }
-
-    private Map<String, List<String>> starColumns() {
-        Map<String, List<String>> columns = new HashMap<>();
-        standing().stream()
-                .filter(table -> !isBook(table))
-                .forEach(table -> columns.put(
-                        table,
-                        describe("select * from " + catalog + "." + table).stream()
-                                .map(Column::name)
-                                .toList()));
-        return columns;
     }
 
     private void takeDefinitionsBack() {
@@ -275,7 +211,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         if (was == null) {
             return;
         }
-        starColumns().forEach((table, columns) -> {
+        tables.starColumns().forEach((table, columns) -> {
             String name = catalog + "." + table;
             if (!was.containsKey(table)) {
                 execute("drop table " + name + " purge");
@@ -332,49 +268,43 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     protected void forgetCatalog() {
-        standing = null;
-        columnsOf.clear();
+        tables.forget();
+        inserts.forget();
     }
 
     /** The tables of the star and of the books, each with its schema, quoted. */
     Set<String> standing() {
-        if (standing == null) {
-            Set<String> all = new LinkedHashSet<>();
-            for (String each : List.of(schema, booksSchema())) {
-                relations("tables", each).forEach(table -> all.add(dialect.quote(each) + "." + dialect.quote(table)));
-            }
-            standing = all;
-        }
-        return standing;
+        return tables.standing();
     }
 
     /** Whether a table is one of the books. */
     boolean isBook(String table) {
-        return table.startsWith(dialect.quote(booksSchema()) + ".");
-    }
-
-    private List<String> relations(String kind, String of) {
-        return stands(of)
-                ? query("show " + kind + " in " + catalog + "." + dialect.quote(of), row -> String.valueOf(row.text(2)))
-                : List.of();
-    }
-
-    private Optional<String> standingAs(String kind, String relation) {
-        return relations(kind, schema).stream()
-                .filter(relation::equalsIgnoreCase)
-                .findFirst();
+        return tables.isBook(table);
     }
 
     @Override
     protected List<Column> catalogColumns(String table) {
-        String name = (dialect.quote(schema) + "." + dialect.quote(table)).toLowerCase(Locale.ROOT);
-        boolean stands = standing().stream().anyMatch(name::equalsIgnoreCase);
-        return stands ? describe("select * from " + table(table)) : List.of();
+        return tables.columns(table);
     }
 
     @Override
     public List<Column> viewColumns(String view) {
-        return standingAs("views", view).isPresent() ? describe("select * from " + table(view)) : List.of();
+        return tables.viewColumns(view);
+    }
+
+    @Override
+    public Map<String, String> comments(String table) {
+        return tables.comments(table);
+    }
+
+    @Override
+    public Optional<String> comment(String schemaOfRelation, String relation) {
+        return tables.comment(schemaOfRelation, relation);
+    }
+
+    @Override
+    public Set<String> books() {
+        return tables.books();
     }
 
     @Override
@@ -385,58 +315,10 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public Map<String, String> comments(String table) {
-        return standingAs("tables", table).isPresent() ? described(table(table)) : Map.of();
-    }
-
-    @Override
-    public Optional<String> comment(String schemaOfRelation, String relation) {
-        boolean stands = Stream.of("tables", "views")
-                .flatMap(kind -> relations(kind, schemaOfRelation).stream())
-                .anyMatch(relation::equalsIgnoreCase);
-        return stands
-                ? Optional.of(described(catalog + "." + dialect.quote(schemaOfRelation) + "." + dialect.quote(relation))
-                        .getOrDefault("", ""))
-                : Optional.empty();
-    }
-
-    /** Comments by the name of the column, that of the relation itself under an empty one. */
-    private Map<String, String> described(String relation) {
-        Map<String, String> comments = new HashMap<>();
-        Set<Boolean> isBehindColumns = new HashSet<>();
-        query("describe table extended " + relation, row -> {
-            String name = String.valueOf(row.text(1));
-            String about = row.text(isBehindColumns.isEmpty() ? 3 : 2);
-            if (name.isEmpty() || name.startsWith("#")) {
-                isBehindColumns.add(true);
-            } else if (isBehindColumns.isEmpty() && about != null && !about.isEmpty()) {
-                comments.put(name, about);
-            } else if (name.equals("Comment") && about != null) {
-                comments.put("", about);
-            }
-            return true;
-        });
-        return comments;
-    }
-
-    @Override
-    public Set<String> books() {
-        String prefix = dialect.quote(booksSchema()) + ".";
-        return standing().stream()
-                .filter(name -> name.startsWith(prefix))
-                .map(name -> name.substring(prefix.length() + 1, name.length() - 1))
-                .collect(Collectors.toUnmodifiableSet());
-    }
-
-    @Override
     public void createBooks() {
-        execute("create namespace if not exists " + catalog + "." + dialect.quote(booksSchema()));
+        execute("create namespace if not exists " + catalog + "." + dialect.quote(tables.booksSchema()));
         branches.create();
         lock.create();
-    }
-
-    private String booksSchema() {
-        return "zeitkammer_" + schema;
     }
 
     @Override
@@ -452,7 +334,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     @Override
     public String book(String name) {
         String quoted = name.startsWith("`") ? name : dialect.quote(name);
-        return catalog + "." + dialect.quote(booksSchema()) + "." + quoted;
+        return catalog + "." + dialect.quote(tables.booksSchema()) + "." + quoted;
     }
 
     @Override
@@ -471,42 +353,15 @@ public final class SparkWarehouse extends JdbcWarehouse {
         return false;
     }
 
-    /** Small files become large ones, rows that were deleted leave them, and snapshots that are old enough go with their files. */
     @Override
     public List<Upkeep> tidy(List<String> tables, int days) {
         branches.recover();
-        String system = catalog + ".system.";
-        String until = TIMESTAMP.format(LocalDateTime.now(ZoneOffset.UTC).minusDays(days));
-        List<Upkeep> done = new ArrayList<>();
-        for (String table : tables) {
-            String name = dialect.text(unqualified(table));
-            Upkeep.Size before = size(table);
-            query(
-                    "call " + system + "rewrite_data_files(table => " + name
-                            + ", options => map('delete-file-threshold', '1', 'min-input-files', '2'))",
-                    row -> true);
-            query("call " + system + "rewrite_position_delete_files(table => " + name + ")", row -> true);
-            query("call " + system + "rewrite_manifests(table => " + name + ")", row -> true);
-            query(
-                    "call " + system + "expire_snapshots(table => " + name + ", older_than => timestamp_ltz '" + until
-                            + "', retain_last => 1)",
-                    row -> true);
-            done.add(new Upkeep(unqualified(table).replace("`", ""), before, size(table)));
-        }
-        return done;
-    }
-
-    private Upkeep.Size size(String table) {
-        return query(
-                        "select count(*), coalesce(sum(file_size_in_bytes), 0) from (select distinct file_path, file_size_in_bytes"
-                                + " from " + table + ".all_files) as files",
-                        row -> new Upkeep.Size(OptionalLong.of(row.number(1)), row.number(2)))
-                .get(0);
+        return new FilesUpkeep(this).tidy(tables, days);
     }
 
     @Override
     public boolean lock() {
-        if (!books().contains(LoadLock.TABLE)) {
+        if (!tables.books().contains(LoadLock.TABLE)) {
             createBooks();
         }
         LoadLock.Taken taken = lock.take();

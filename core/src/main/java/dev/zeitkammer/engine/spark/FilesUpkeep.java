@@ -1,0 +1,56 @@
+package dev.zeitkammer.engine.spark;
+
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Upkeep;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.OptionalLong;
+
+/** Upkeep of the files of tables. */
+final class FilesUpkeep {
+
+    private static final DateTimeFormatter TIMESTAMP = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss");
+
+    private final SparkWarehouse warehouse;
+    private final Dialect dialect;
+
+    FilesUpkeep(SparkWarehouse warehouse) {
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+    }
+
+    /** Small files become large ones, rows that were deleted leave them, and snapshots that are old enough go with their files. */
+    List<Upkeep> tidy(List<String> tables, int days) {
+        String system = warehouse.catalog() + ".system.";
+        String until = TIMESTAMP.format(LocalDateTime.now(ZoneOffset.UTC).minusDays(days));
+        List<Upkeep> done = new ArrayList<>();
+        for (String table : tables) {
+            String name = dialect.text(warehouse.unqualified(table));
+            Upkeep.Size before = size(table);
+            warehouse.query(
+                    "call " + system + "rewrite_data_files(table => " + name
+                            + ", options => map('delete-file-threshold', '1', 'min-input-files', '2'))",
+                    row -> true);
+            warehouse.query("call " + system + "rewrite_position_delete_files(table => " + name + ")", row -> true);
+            warehouse.query("call " + system + "rewrite_manifests(table => " + name + ")", row -> true);
+            warehouse.query(
+                    "call " + system + "expire_snapshots(table => " + name + ", older_than => timestamp_ltz '" + until
+                            + "', retain_last => 1)",
+                    row -> true);
+            done.add(new Upkeep(warehouse.unqualified(table).replace("`", ""), before, size(table)));
+        }
+        return done;
+    }
+
+    private Upkeep.Size size(String table) {
+        return warehouse
+                .query(
+                        "select count(*), coalesce(sum(file_size_in_bytes), 0) from (select distinct file_path, file_size_in_bytes"
+                                + " from " + table + ".all_files) as files",
+                        row -> new Upkeep.Size(OptionalLong.of(row.number(1)), row.number(2)))
+                .get(0);
+    }
+}
