@@ -105,15 +105,17 @@ public final class HierarchyBridge {
                 dialect.hasRecursion()
                         ? ancestors()
                         : "select zk_ancestor, zk_descendant, zk_distance from " + CLIMBED);
-        List<Step> steps = new ArrayList<>(List.of(parents));
-        if (!dialect.hasRecursion()) {
+        Step guarded = changed.map(circle::onlyIf).orElse(circle);
+        List<Step> steps = new ArrayList<>();
+        if (dialect.hasRecursion()) {
+            steps.addAll(Step.asking(List.of(parents, guarded)));
+        } else {
+            steps.addAll(Step.asking(List.of(parents)));
             steps.addAll(climbing(changed));
-        }
-        steps.add(changed.map(circle::onlyIf).orElse(circle));
-        if (!dialect.hasRecursion()) {
+            steps.add(guarded);
             steps.add(notTooHigh());
         }
-        return Plan.after(Step.asking(steps), List.of(new Change<>(empty, changed), new Change<>(filled, changed)));
+        return Plan.after(steps, List.of(new Change<>(empty, changed), new Change<>(filled, changed)));
     }
 
     /** The same climb a level at a time; it ends where a member comes back to itself. */
