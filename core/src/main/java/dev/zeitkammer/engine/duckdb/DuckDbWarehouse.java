@@ -382,7 +382,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     public List<Upkeep> tidy(List<String> tables, int days) {
         Upkeep.Size before = size();
         execute("checkpoint");
-        return List.of(new Upkeep(title, before, size()));
+        return List.of(new Upkeep(file == null ? title : file.getFileName().toString(), before, size()));
     }
 
     private Upkeep.Size size() {
