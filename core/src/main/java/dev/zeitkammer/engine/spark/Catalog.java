@@ -125,7 +125,6 @@ final class Catalog {
 
     /** Comments by the name of the column, that of the relation itself under an empty one. */
     private Map<String, String> described(String relation) {
-        /** What is said of a table of the star and its columns. */
         Map<String, String> comments = new HashMap<>();
         Set<Boolean> isBehindColumns = new HashSet<>();
         warehouse.query("describe table extended " + relation, row -> {
