@@ -1,6 +1,8 @@
 package dev.zeitkammer.align;
 
+import dev.zeitkammer.definition.Described;
 import dev.zeitkammer.definition.Layout;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
 import java.util.List;
@@ -59,6 +61,20 @@ public record TableShape(
                         column.about()))
                 .toList();
         return new TableShape(name, filled, identity, about, views, indexes, layout);
+    }
+
+    /** The same with former names and meanings of its columns, and what the table is. */
+    public TableShape described(Described said) {
+        List<ShapedColumn> told = columns.stream()
+                .map(column -> new ShapedColumn(
+                        column.name(),
+                        column.type(),
+                        column.was().or(() -> said.was(column.name())),
+                        column.initially(),
+                        column.about().or(() -> said.meaning(column.name()))))
+                .toList();
+        return new TableShape(
+                name, told, identity, about.or(() -> said.about().map(Word::text)), views, indexes, layout);
     }
 
     /** The same with indexes. */

@@ -332,10 +332,17 @@ public final class Books {
                 load);
     }
 
-    /** The highest surrogate key that a table ever gave; 0 before the first. */
-    public String highestKeySql(String table) {
-        return "coalesce((select max(highest) from " + warehouse.book("highest_keys") + " where table_name = "
+    /**
+     * The highest surrogate key that a table ever gave; 0 before the first.
+     *
+     * @param standing the column of the keys, where the table stood before this program loaded it, so that the books do not know
+     */
+    public String highestKeySql(String table, Optional<String> standing) {
+        String given = "coalesce((select max(highest) from " + warehouse.book("highest_keys") + " where table_name = "
                 + warehouse.dialect().text(table) + "), 0)";
+        return standing.map(column -> "greatest(" + given + ", coalesce((select max("
+                        + warehouse.dialect().quote(column) + ") from " + warehouse.table(table) + "), 0))")
+                .orElse(given);
     }
 
     /** Notes the highest key that a table has given. */

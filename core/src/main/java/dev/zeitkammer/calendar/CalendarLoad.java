@@ -1,7 +1,6 @@
 package dev.zeitkammer.calendar;
 
 import dev.zeitkammer.definition.CalendarDays;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.ComputedMembers;
@@ -32,10 +31,9 @@ public final class CalendarLoad extends ComputedMembers {
     private final Dialect dialect;
     private final Word place;
 
-    public CalendarLoad(Dimension definition, Conventions conventions, Warehouse warehouse) {
+    public CalendarLoad(Dimension definition, Warehouse warehouse) {
         super(
                 definition,
-                conventions,
                 warehouse,
                 columns(definition).map(CalendarLoad::column).toList());
         this.days = definition.calendar().orElseThrow();

@@ -1,6 +1,5 @@
 package dev.zeitkammer.calendar;
 
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.dimension.ComputedMembers;
 import dev.zeitkammer.dimension.table.DimensionColumn;
@@ -18,10 +17,9 @@ public final class MinutesLoad extends ComputedMembers {
 
     private final Dialect dialect;
 
-    public MinutesLoad(Dimension definition, Conventions conventions, Warehouse warehouse) {
+    public MinutesLoad(Dimension definition, Warehouse warehouse) {
         super(
                 definition,
-                conventions,
                 warehouse,
                 List.of(
                         DimensionColumn.plain("minute", SqlType.TIME, Role.KEY),

@@ -1,7 +1,6 @@
 package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Dimension.Surrogate;
 import java.time.DateTimeException;
 import java.time.DayOfWeek;
 import java.time.LocalDate;
@@ -21,10 +20,12 @@ final class CalendarReader {
 
     private final Problems problems;
     private final InputNames inputs;
+    private final Conventions project;
 
-    CalendarReader(Problems problems, InputNames inputs) {
+    CalendarReader(Problems problems, InputNames inputs, Conventions project) {
         this.problems = problems;
         this.inputs = inputs;
+        this.project = project;
     }
 
     private enum Grain {
@@ -80,25 +81,29 @@ final class CalendarReader {
     private Optional<Dimension> made(
             Section section, Kind kind, String key, Optional<Input> from, Optional<CalendarDays> days) {
         Optional<Word> name = section.required("dimension", "the dimension's name");
+        Conventions conventions = new ConventionsReader(problems).ofTable(project, section);
         return name.map(known -> new Dimension(
                 known,
                 DimensionReader.tableName(section, known),
                 kind,
                 from,
                 List.of(new Word(key, known.place())),
+                Taken.AS_NAMED,
                 List.of(),
                 Optional.empty(),
                 History.BY_LOAD_DATE,
                 Deletions.NONE,
                 Optional.empty(),
-                Surrogate.SEQUENCE,
+                SurrogateKey.counted(known),
+                false,
                 List.of(),
                 false,
                 days,
-                DimensionReader.reserved(section),
+                new ReservedReader(problems, conventions).read(section),
                 DimensionReader.views(section),
-                section.word("about"),
-                Layout.NONE));
+                DimensionReader.about(section),
+                Layout.NONE,
+                conventions));
     }
 
     private Optional<CalendarDays> days(Word word, Section section) {

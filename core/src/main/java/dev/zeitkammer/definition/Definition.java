@@ -20,6 +20,9 @@ public sealed interface Definition permits Dimension, Fact {
         return Optional.empty();
     }
 
+    /** The names of its audit columns, and how its versions end. */
+    Conventions conventions();
+
     /** How its rows lie in files, where the warehouse lets one say so. */
     Layout layout();
 

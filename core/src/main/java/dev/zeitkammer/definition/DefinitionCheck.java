@@ -13,11 +13,9 @@ import java.util.Set;
 /** Checks the definitions of a project against each other. */
 final class DefinitionCheck {
 
-    private final Conventions conventions;
     private final Problems problems;
 
-    DefinitionCheck(Conventions conventions, Problems problems) {
-        this.conventions = conventions;
+    DefinitionCheck(Problems problems) {
         this.problems = problems;
     }
 
@@ -76,15 +74,17 @@ final class DefinitionCheck {
     }
 
     private void columns(Dimension dimension) {
-        Map<String, String> taken = housekeeping(EnumSet.allOf(AuditColumn.class));
+        Map<String, String> taken = audit(dimension, EnumSet.allOf(AuditColumn.class));
         taken.put(folded(dimension.keyColumn()), "the surrogate key");
         dimension.key().forEach(word -> take(taken, word, word.text(), "the business key"));
         if (dimension.kind() != Kind.COMBINATION) {
             dimension.attributes().forEach(attribute -> columns(taken, attribute));
         }
         dimension.lookups().forEach(lookup -> take(taken, lookup.lookup().role(), lookup.column(), "a lookup"));
-        reservedValues(dimension, taken, dimension.reserved().unknown());
-        reservedValues(dimension, taken, dimension.reserved().notApplicable());
+        if (dimension.hasMemberKey()) {
+            take(taken, dimension.name(), dimension.memberKeyColumn(), "the member key");
+        }
+        dimension.reserved().forEach(member -> reservedValues(dimension, taken, member.values()));
     }
 
     private void columns(Map<String, String> taken, Attribute attribute) {
@@ -115,23 +115,23 @@ final class DefinitionCheck {
     }
 
     private void columns(Fact fact) {
-        Map<String, String> taken = housekeeping(AuditColumn.STAMPS);
+        Map<String, String> taken = audit(fact, AuditColumn.STAMPS);
         if (fact.marksDeleted()) {
-            taken.putAll(housekeeping(EnumSet.of(AuditColumn.IS_DELETED)));
+            taken.putAll(audit(fact, EnumSet.of(AuditColumn.IS_DELETED)));
         }
         fact.grain().stream()
                 .filter(word -> fact.lookup(word.text()).isEmpty())
                 .forEach(word -> take(taken, word, word.text(), "the grain"));
-        fact.lookups().forEach(lookup -> take(taken, lookup.role(), lookup.role() + "_key", "a lookup"));
+        fact.lookups().forEach(lookup -> take(taken, lookup.role(), lookup.keyColumn(), "a lookup"));
         fact.degenerate().forEach(word -> take(taken, word, word.text(), "a degenerate"));
         fact.measures()
                 .forEach(measure -> take(taken, measure.name(), measure.name().text(), "a measure"));
     }
 
-    private Map<String, String> housekeeping(Set<AuditColumn> columns) {
+    private static Map<String, String> audit(Definition definition, Set<AuditColumn> columns) {
         Map<String, String> taken = new HashMap<>();
         for (AuditColumn column : columns) {
-            taken.put(folded(conventions.column(column)), "housekeeping");
+            taken.put(folded(definition.conventions().column(column)), "an audit column");
         }
         return taken;
     }
@@ -146,13 +146,12 @@ final class DefinitionCheck {
             problems.add(
                     word.place(),
                     "the column \"" + column + "\" is already taken, by " + before
-                            + "; columns of a table need different names (housekeeping columns can be renamed under"
-                            + " conventions: columns:)");
+                            + "; columns of a table need different names (audit columns can be renamed under columns:)");
         }
     }
 
     private void inclusiveNeedsDates(Dimension dimension) {
-        if (!conventions.inclusive() || !dimension.hasHistory()) {
+        if (!dimension.conventions().inclusive() || !dimension.hasHistory()) {
             return;
         }
         dimension

@@ -16,11 +16,15 @@ import java.util.Optional;
  * @param deletions how members end
  * @param lastBy the staged column by whose greatest value one of several rows of a key and moment is chosen; empty: rows that
  *     contradict each other are set aside
- * @param surrogate where surrogate keys come from
+ * @param taken what the columns of the key are taken from, where they are not staged under their names
+ * @param surrogate its surrogate key
+ * @param hasMemberKey whether a column holds a key that is the same in all versions of a member
+ * @param reserved its stand-in members, the one for a value that matches nobody first, the one for no value second
+ * @param conventions the names of its audit columns and how its versions end
  * @param lookups the keys of other dimensions that it stores
  * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
- * @param about what the dimension is, for readers of the table
+ * @param described what is said of the table, and of the columns of its key and its lookups
  */
 public record Dimension(
         Word name,
@@ -28,19 +32,22 @@ public record Dimension(
         Kind kind,
         Optional<Input> from,
         List<Word> key,
+        Taken taken,
         List<Attribute> attributes,
         Optional<ChangeType> allOthers,
         History history,
         Deletions deletions,
         Optional<Word> lastBy,
-        Surrogate surrogate,
+        SurrogateKey surrogate,
+        boolean hasMemberKey,
         List<MemberLookup> lookups,
         boolean isVersioned,
         Optional<CalendarDays> calendar,
-        ReservedValues reserved,
+        List<ReservedMember> reserved,
         Views views,
-        Optional<Word> about,
-        Layout layout)
+        Described described,
+        Layout layout,
+        Conventions conventions)
         implements Definition {
 
     /** Where members come from. */
@@ -55,44 +62,57 @@ public record Dimension(
         COMBINATION
     }
 
-    /** Where surrogate keys come from. */
-    public enum Surrogate {
-        SEQUENCE,
-        HASH
-    }
-
     public Dimension {
         key = List.copyOf(key);
         attributes = List.copyOf(attributes);
         lookups = List.copyOf(lookups);
+        reserved = List.copyOf(reserved);
     }
 
     /** The same dimension with its lookups, which can be read only when every dimension is known by name. */
-    Dimension with(List<MemberLookup> found) {
+    Dimension with(List<MemberLookup> found, Described beside) {
         return new Dimension(
                 name,
                 table,
                 kind,
                 from,
                 key,
+                taken,
                 attributes,
                 allOthers,
                 history,
                 deletions,
                 lastBy,
                 surrogate,
+                hasMemberKey,
                 found,
                 isVersioned,
                 calendar,
                 reserved,
                 views,
-                about,
-                layout);
+                described.and(beside),
+                layout,
+                conventions);
     }
 
     /** The name of the column with the surrogate key. */
     public String keyColumn() {
-        return name + "_key";
+        return surrogate.column();
+    }
+
+    /** The name of the column with the key that is the same in all versions of a member. */
+    public String memberKeyColumn() {
+        return name + "_member_key";
+    }
+
+    /** What a staged row must have for the business key: for each column of it, a staged column or an expression. */
+    public List<Word> keyTaken() {
+        return taken.of(key);
+    }
+
+    /** A reserved member by its name. */
+    public Optional<ReservedMember> reserved(String named) {
+        return reserved.stream().filter(member -> member.name().equals(named)).findFirst();
     }
 
     /** Whether members have versions. */
@@ -131,7 +151,8 @@ public record Dimension(
                 .filter(attribute -> attribute.name().text().equals(column))
                 .flatMap(attribute -> attribute.was().stream())
                 .map(Word::text)
-                .findFirst();
+                .findFirst()
+                .or(() -> described.was(column));
     }
 
     @Override

@@ -1,7 +1,6 @@
 package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Dimension.Surrogate;
 import dev.zeitkammer.definition.History.Facts;
 import dev.zeitkammer.definition.History.Late;
 import dev.zeitkammer.definition.History.Overwrite;
@@ -21,7 +20,7 @@ final class DimensionReader {
     private static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
     private static final Pattern LAST_BY = Pattern.compile("last by (.+)");
     private static final List<String> EVERYWHERE =
-            List.of("dimension", "kind", "table", "reserved", "current-view", "role-views", "about");
+            List.of("dimension", "kind", "table", "columns", "reserved", "current-view", "role-views", "about");
 
     private enum Kinds {
         MEMBERS,
@@ -31,16 +30,19 @@ final class DimensionReader {
 
     private final Problems problems;
     private final InputNames inputs;
+    private final Conventions project;
 
-    DimensionReader(Problems problems, InputNames inputs) {
+    /** @param project the conventions of the project, which a dimension may have otherwise */
+    DimensionReader(Problems problems, InputNames inputs, Conventions project) {
         this.problems = problems;
         this.inputs = inputs;
+        this.project = project;
     }
 
     Optional<Dimension> read(Node.Mapping mapping) {
         return switch (Section.ofNames(mapping, problems).choice("kind", Kinds.class)) {
             case MEMBERS -> members(mapping);
-            case CALENDAR -> new CalendarReader(problems, inputs).read(mapping);
+            case CALENDAR -> new CalendarReader(problems, inputs, project).read(mapping);
             case COMBINATION -> combination(mapping);
         };
     }
@@ -67,18 +69,19 @@ final class DimensionReader {
                 "deletions",
                 "duplicates",
                 "surrogate",
+                "member-key",
                 "lookups",
                 "layout");
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
-        List<Word> key = key(section);
+        TakenReader.Columns key = key(section);
+        Conventions conventions = new ConventionsReader(problems).ofTable(project, section);
         List<Attribute> attributes =
                 section.mapping("attributes").map(this::attributes).orElse(List.of());
         Optional<ChangeType> allOthers = section.word("all-others").flatMap(this::allOthers);
         History history = section.mapping("history").map(this::history).orElse(History.BY_LOAD_DATE);
         Deletions deletions =
                 section.mapping("deletions").map(ends -> deletions(ends, from)).orElse(Deletions.NONE);
-        Surrogate surrogate = section.choice("surrogate", Surrogate.class);
         if (attributes.isEmpty() && allOthers.isEmpty() && !section.has("attributes") && !section.has("lookups")) {
             problems.add(section.place(), "a dimension needs \"attributes\" or \"all-others\"");
         }
@@ -90,20 +93,23 @@ final class DimensionReader {
                 tableName(section, known),
                 Kind.MEMBERS,
                 from,
-                key,
+                key.columns(),
+                key.taken(),
                 attributes,
                 allOthers,
                 history,
                 deletions,
                 section.word("duplicates").flatMap(this::lastBy),
-                surrogate,
+                surrogate(section, known, versioned),
+                section.flag("member-key"),
                 List.of(),
                 versioned,
                 Optional.empty(),
-                reserved(section),
+                new ReservedReader(problems, conventions).read(section),
                 views(section),
-                section.word("about"),
-                new LayoutReader(problems).read(section)));
+                about(section).and(key.described()),
+                new LayoutReader(problems).read(section),
+                conventions));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -121,6 +127,7 @@ final class DimensionReader {
         Optional<Input> from =
                 section.has("from") ? name.flatMap(owner -> inputs.from(section, owner)) : Optional.empty();
         List<Attribute> attributes = combined(section);
+        Conventions conventions = new ConventionsReader(problems).ofTable(project, section);
         if (attributes.isEmpty()) {
             problems.add(section.place(), "a combination needs \"attributes\": the columns whose values it combines");
         }
@@ -130,19 +137,22 @@ final class DimensionReader {
                 Kind.COMBINATION,
                 from,
                 attributes.stream().map(Attribute::name).toList(),
+                Taken.AS_NAMED,
                 attributes,
                 Optional.empty(),
                 History.BY_LOAD_DATE,
                 Deletions.NONE,
                 Optional.empty(),
-                section.choice("surrogate", Surrogate.class),
+                surrogate(section, known, true),
+                false,
                 List.of(),
                 false,
                 Optional.empty(),
-                reserved(section),
+                new ReservedReader(problems, conventions).read(section),
                 views(section),
-                section.word("about"),
-                Layout.NONE));
+                about(section),
+                Layout.NONE,
+                conventions));
     }
 
     /** The attributes of a combination: names in a list, or with the details of each. */
@@ -171,6 +181,11 @@ final class DimensionReader {
         return attributes;
     }
 
+    /** What is said of a table. */
+    static Described about(Section section) {
+        return new Described(section.word("about"), Map.of(), Map.of());
+    }
+
     static String tableName(Section section, Word name) {
         return section.word("table").map(Word::text).orElse("dim_" + name.text());
     }
@@ -186,33 +201,45 @@ final class DimensionReader {
         return new Views(section.word("current-view"), roles);
     }
 
-    static ReservedValues reserved(Section section) {
-        return section.mapping("reserved")
-                .map(mapping -> {
-                    Section reserved = Section.of(mapping, "reserved", section.problems(), "unknown", "not-applicable");
-                    return new ReservedValues(values(reserved, "unknown"), values(reserved, "not-applicable"));
-                })
-                .orElse(ReservedValues.NONE);
-    }
-
-    private static Map<String, Word> values(Section reserved, String keyword) {
-        Map<String, Word> values = new LinkedHashMap<>();
-        reserved.mapping(keyword).ifPresent(mapping -> {
-            for (Node.Entry entry : mapping.entries().values()) {
-                reserved.wordOf(entry.value(), "\"" + entry.keyword() + "\"")
-                        .ifPresent(value -> values.put(
-                                entry.keyword().text(),
-                                new Word(value.text(), entry.keyword().place())));
-            }
-        });
-        return values;
-    }
-
-    private List<Word> key(Section section) {
+    private TakenReader.Columns key(Section section) {
         if (!section.has("key")) {
             problems.add(section.place(), "\"key\" is missing; expected the column or columns of the business key");
         }
-        return section.words("key");
+        return TakenReader.read(section, "key");
+    }
+
+    private enum Counted {
+        SEQUENCE,
+        HASH
+    }
+
+    /** The surrogate key: how it is made, or a mapping that names its column too. */
+    private SurrogateKey surrogate(Section section, Word name, boolean needsSequence) {
+        SurrogateKey counted = SurrogateKey.counted(name);
+        if (!(section.node("surrogate").orElse(null) instanceof Node.Mapping details)) {
+            return new SurrogateKey(counted.column(), by(section, "surrogate"), Optional.empty());
+        }
+        Section each = Section.of(details, "the surrogate key", problems, "column", "by", "take");
+        String column = each.word("column").map(Word::text).orElse(counted.column());
+        Optional<Word> take = each.sql("take");
+        if (take.isEmpty()) {
+            return new SurrogateKey(column, by(each, "by"), take);
+        }
+        if (each.has("by")) {
+            problems.add(
+                    each.placeOf("by"), "the keys are taken from the delivery already; leave out \"by\" or \"take\"");
+        }
+        if (needsSequence) {
+            problems.add(
+                    each.placeOf("take"),
+                    "keys can be taken from the delivery only where a member has one row: this dimension has versions, or"
+                            + " makes members of its own; say by: sequence, or by: hash");
+        }
+        return new SurrogateKey(column, SurrogateKey.By.TAKE, take);
+    }
+
+    private static SurrogateKey.By by(Section section, String keyword) {
+        return section.choice(keyword, Counted.class) == Counted.HASH ? SurrogateKey.By.HASH : SurrogateKey.By.SEQUENCE;
     }
 
     private List<Attribute> attributes(Node.Mapping mapping) {
@@ -278,7 +305,8 @@ final class DimensionReader {
     }
 
     private History history(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "history", problems, "effective", "late", "overwrite", "facts");
+        Section section = Section.of(
+                mapping, "history", problems, "effective", "late", "overwrite", "facts", "open-end", "valid-to");
         return new History(
                 section.word("effective"),
                 section.choice("late", Late.class),

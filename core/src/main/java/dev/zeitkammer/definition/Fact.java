@@ -7,13 +7,16 @@ import java.util.stream.Stream;
 /**
  * A fact table as its definition states it.
  *
- * @param grain the staged columns, and the roles, that identify a row; they are stored in the fact; empty: rows are appended
- * @param degenerate further staged columns to store
+ * @param grain the columns, and the roles, that identify a row; empty: rows are appended
+ * @param degenerate further columns of texts, numbers and dates
+ * @param taken what columns of the grain and degenerates are taken from, where they are not staged under their names
  * @param onRepeat what becomes of a staged row whose grain is there already
  * @param feeds further inputs for rows that are there already
  * @param replaces the staged column of the period of a snapshot; within the delivered periods, rows that are no longer delivered
  *     are removed
  * @param deletions how facts are cancelled
+ * @param described former names and meanings of its columns
+ * @param conventions the names of its audit columns
  * @param isEnforced whether keys are to be foreign keys, where the warehouse has them
  */
 public record Fact(
@@ -23,13 +26,16 @@ public record Fact(
         List<Word> grain,
         List<Lookup> lookups,
         List<Word> degenerate,
+        Taken taken,
         List<Measure> measures,
         OnRepeat onRepeat,
         List<Feed> feeds,
         Optional<Word> replaces,
         Optional<FactDeletions> deletions,
         boolean isEnforced,
-        Layout layout)
+        Layout layout,
+        Described described,
+        Conventions conventions)
         implements Definition {
 
     /** What becomes of a staged row whose grain is there already. */
@@ -59,9 +65,18 @@ public record Fact(
                 .findFirst();
     }
 
+    /** Where a staged column is stored: in the grain, or as a degenerate. */
+    public Optional<Word> stored(Word staged) {
+        return Stream.of(grain, degenerate)
+                .flatMap(List::stream)
+                .filter(column -> lookup(column.text()).isEmpty())
+                .filter(column -> taken.of(column).text().equalsIgnoreCase(staged.text()))
+                .findFirst();
+    }
+
     /** The name of the column that a word of the grain stands for: a role's key, or a staged column. */
     public String grainColumn(Word word) {
-        return lookup(word.text()).isPresent() ? word + "_key" : word.text();
+        return lookup(word.text()).map(Lookup::keyColumn).orElse(word.text());
     }
 
     /** Whether a lookup's role is part of the grain. */
@@ -70,7 +85,7 @@ public record Fact(
     }
 
     /** Whether a feed writes a lookup's key or a measure, so that the main input writes it on insert only. */
-    public boolean isFed(Word name) {
+    public boolean isFed(String name) {
         return feeds.stream().anyMatch(feed -> feed.writes(name));
     }
 
@@ -85,16 +100,17 @@ public record Fact(
      */
     public Optional<Word> storedDate(Lookup lookup) {
         return lookup.asOf()
-                .flatMap(asOf -> Stream.of(grain, degenerate)
-                        .flatMap(List::stream)
-                        .filter(column -> lookup(column.text()).isEmpty())
-                        .filter(column -> column.text().equalsIgnoreCase(asOf.text()))
-                        .findFirst()
+                .flatMap(asOf -> stored(asOf)
                         .or(() -> lookups.stream()
                                 .filter(role -> role.dimension().kind() == Dimension.Kind.CALENDAR)
                                 .filter(role -> role.match().get(0).text().equalsIgnoreCase(asOf.text()))
                                 .map(Lookup::role)
                                 .findFirst()));
+    }
+
+    @Override
+    public Optional<String> formerName(String column) {
+        return described.was(column);
     }
 
     @Override

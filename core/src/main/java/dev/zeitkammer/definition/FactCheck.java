@@ -41,6 +41,7 @@ final class FactCheck {
         fact.lookups().stream()
                 .filter(lookup -> !fact.isGrain(lookup))
                 .forEach(lookup -> writable.add(lookup.role().text()));
+        fact.degenerate().forEach(word -> writable.add(word.text()));
         fact.measures().forEach(measure -> writable.add(measure.name().text()));
         for (Word update : feed.updates()) {
             boolean inGrain = fact.grain().stream().anyMatch(word -> word.text().equals(update.text()));
@@ -51,7 +52,7 @@ final class FactCheck {
             } else if (!writable.contains(update.text())) {
                 problems.add(
                         update.place(),
-                        "\"" + update + "\" is no role and no measure of \"" + fact.name() + "\"; "
+                        "\"" + update + "\" is no role, degenerate or measure of \"" + fact.name() + "\"; "
                                 + Nearest.hint(update.text(), writable));
             }
         }
@@ -75,7 +76,7 @@ final class FactCheck {
     }
 
     private void period(Word column) {
-        boolean isStored = storedColumns().contains(column.text())
+        boolean isStored = fact.stored(column).isPresent()
                 || fact.lookups().stream()
                         .anyMatch(lookup -> lookup.dimension().kind() == Kind.CALENDAR
                                 && lookup.match().get(0).text().equals(column.text()));
@@ -101,7 +102,8 @@ final class FactCheck {
                             + "\": store it in the grain or as a degenerate, look a calendar up with it, or say facts: stay");
         }
         if (lookup.unmatched() == Lookup.Unmatched.PLACEHOLDER
-                && lookup.dimension().kind() != Kind.MEMBERS) {
+                && (lookup.dimension().kind() != Kind.MEMBERS
+                        || lookup.dimension().surrogate().take().isPresent())) {
             problems.add(
                     lookup.role().place(),
                     "\"" + lookup.dimension().name() + "\" makes its own members; a placeholder cannot be one of them");

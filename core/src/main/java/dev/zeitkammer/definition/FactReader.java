@@ -13,11 +13,15 @@ final class FactReader {
     private final Problems problems;
     private final InputNames inputs;
     private final Map<String, Dimension> dimensions;
+    private final Conventions project;
+    private Described described = Described.NOTHING;
 
-    FactReader(Problems problems, InputNames inputs, Map<String, Dimension> dimensions) {
+    /** @param project the conventions of the project, which a fact may have otherwise */
+    FactReader(Problems problems, InputNames inputs, Map<String, Dimension> dimensions, Conventions project) {
         this.problems = problems;
         this.inputs = inputs;
         this.dimensions = dimensions;
+        this.project = project;
     }
 
     Optional<Fact> read(Node.Mapping document) {
@@ -38,6 +42,8 @@ final class FactReader {
                 "deletions",
                 "constraints",
                 "append",
+                "columns",
+                "about",
                 "layout");
         Optional<Word> name = section.required("fact", "the fact's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
@@ -48,11 +54,12 @@ final class FactReader {
         if (appends) {
             appended(section, from);
         }
-        List<Word> grain = section.words("grain");
-        List<Lookup> lookups = section.mapping("lookups")
-                .map(mapping -> new LookupReader(problems, dimensions).ofFact(mapping))
-                .orElse(List.of());
-        List<Word> degenerate = section.words("degenerate");
+        TakenReader.Columns grain = TakenReader.read(section, "grain");
+        LookupReader lookupReader = new LookupReader(problems, dimensions);
+        List<Lookup> lookups =
+                section.mapping("lookups").map(lookupReader::ofFact).orElse(List.of());
+        TakenReader.Columns degenerate = TakenReader.read(section, "degenerate");
+        described = Described.NOTHING;
         List<Measure> measures = section.mapping("measures").map(this::measures).orElse(List.of());
         OnRepeat onRepeat = section.choice("on-repeat", OnRepeat.class);
         if (name.isEmpty() || from.isEmpty()) {
@@ -63,16 +70,23 @@ final class FactReader {
                 name.get(),
                 table,
                 from.get(),
-                grain,
+                grain.columns(),
                 lookups,
-                degenerate,
+                degenerate.columns(),
+                grain.taken().and(degenerate.taken()),
                 measures,
                 onRepeat,
                 feeds(section, name.get()),
                 section.word("replaces"),
                 section.mapping("deletions").flatMap(this::deletions),
                 section.choice("constraints", Constraints.class) == Constraints.ENFORCED,
-                new LayoutReader(problems).read(section)));
+                new LayoutReader(problems).read(section),
+                DimensionReader.about(section)
+                        .and(grain.described())
+                        .and(degenerate.described())
+                        .and(lookupReader.described())
+                        .and(described),
+                new ConventionsReader(problems).ofTable(project, section)));
     }
 
     /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */
@@ -171,7 +185,8 @@ final class FactReader {
 
     private Optional<Measure> measure(Section all, Node.Entry entry) {
         if (entry.value() instanceof Node.Mapping details) {
-            Section section = Section.of(details, "a measure", problems, "as", "take");
+            Section section = Section.of(details, "a measure", problems, "as", "take", "was", "about");
+            described = described.with(entry.keyword().text(), section);
             Optional<SqlType> type =
                     section.required("as", "the measure's type").flatMap(section::typeOf);
             return type.map(known -> new Measure(entry.keyword(), known, section.sql("take")));

@@ -6,21 +6,29 @@ import java.util.Optional;
 /**
  * How a fact finds a member of a dimension, in a role.
  *
- * @param match for each column of the dimension's business key, in its order, the staged column that holds the value
+ * @param column the name of the column that holds the key
+ * @param match for each column of the dimension's business key, in its order, the staged column, or the expression over them,
+ *     that holds the value
  * @param asOf the staged date or timestamp at which the version must be valid; empty: the current version
+ * @param ended what a member becomes that was deleted, at the date or for now
+ * @param standIns the keys that are stored where there is no member to point at
  */
 public record Lookup(
         Word role,
+        String column,
         Dimension dimension,
         List<Word> match,
         Optional<Word> asOf,
         Unmatched unmatched,
         Blank blank,
-        BeforeFirst beforeFirst) {
+        BeforeFirst beforeFirst,
+        Ended ended,
+        StandIns standIns) {
 
     /** What a value that no member has becomes. */
     public enum Unmatched {
-        UNKNOWN,
+        /** The key of a reserved member. */
+        STAND_IN,
         SET_ASIDE,
         PLACEHOLDER,
         WAIT,
@@ -29,8 +37,8 @@ public record Lookup(
 
     /** What a missing value becomes. */
     public enum Blank {
-        NOT_APPLICABLE,
-        UNKNOWN,
+        /** The key of a reserved member. */
+        STAND_IN,
         SET_ASIDE,
         STOP
     }
@@ -41,12 +49,36 @@ public record Lookup(
         UNMATCHED
     }
 
+    /** What a member that was deleted becomes. */
+    public enum Ended {
+        /** It is found as ever. */
+        MATCH,
+        /** The key of a reserved member. */
+        STAND_IN,
+        SET_ASIDE,
+        STOP
+    }
+
+    /**
+     * Keys of reserved members.
+     *
+     * @param unmatched for a value that no member has
+     * @param blank for no value
+     * @param ended for a member that was deleted
+     */
+    public record StandIns(long unmatched, long blank, long ended) {}
+
     public Lookup {
         match = List.copyOf(match);
     }
 
     /** The name of the column that holds the key. */
     public String keyColumn() {
-        return role + "_key";
+        return column;
+    }
+
+    /** The same, judged at another date. */
+    public Lookup at(Optional<Word> date) {
+        return new Lookup(role, column, dimension, match, date, unmatched, blank, beforeFirst, ended, standIns);
     }
 }

@@ -2,29 +2,49 @@ package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.Lookup.BeforeFirst;
 import dev.zeitkammer.definition.Lookup.Blank;
+import dev.zeitkammer.definition.Lookup.Ended;
+import dev.zeitkammer.definition.Lookup.StandIns;
 import dev.zeitkammer.definition.Lookup.Unmatched;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Reads the lookups of facts and of dimensions. */
 final class LookupReader {
 
     private final Problems problems;
     private final Map<String, Dimension> dimensions;
+    private Described described = Described.NOTHING;
 
     LookupReader(Problems problems, Map<String, Dimension> dimensions) {
         this.problems = problems;
         this.dimensions = dimensions;
     }
 
+    /** What was said of the lookups' columns beside. */
+    Described described() {
+        return described;
+    }
+
     /** The lookups of a fact. */
     List<Lookup> ofFact(Node.Mapping mapping) {
         List<Lookup> lookups = new ArrayList<>();
         for (Node.Entry entry : mapping.entries().values()) {
-            section(entry, "dimension", "match", "as-of", "unmatched", "blank", "before-first")
+            section(
+                            entry,
+                            "dimension",
+                            "column",
+                            "match",
+                            "as-of",
+                            "unmatched",
+                            "blank",
+                            "before-first",
+                            "ended",
+                            "was",
+                            "about")
                     .flatMap(section -> lookup(entry.keyword(), section))
                     .ifPresent(lookups::add);
         }
@@ -35,7 +55,18 @@ final class LookupReader {
     List<MemberLookup> ofDimension(Dimension owner, Node.Mapping mapping) {
         List<MemberLookup> lookups = new ArrayList<>();
         for (Node.Entry entry : mapping.entries().values()) {
-            section(entry, "dimension", "match", "type", "unmatched", "blank", "before-first", "hierarchy")
+            section(
+                            entry,
+                            "dimension",
+                            "column",
+                            "match",
+                            "type",
+                            "unmatched",
+                            "blank",
+                            "before-first",
+                            "hierarchy",
+                            "was",
+                            "about")
                     .flatMap(section -> memberLookup(owner, entry.keyword(), section))
                     .ifPresent(lookups::add);
         }
@@ -107,15 +138,72 @@ final class LookupReader {
                     "\"as-of\" needs versions, and the dimension \"" + named
                             + "\" has no attribute of type 2; leave it out");
         }
+        String column = section.word("column").map(Word::text).orElse(role + "_key");
+        described = described.with(column, section);
+        Chosen<Unmatched> unmatched =
+                chosen(section, "unmatched", dimension, Unmatched.STAND_IN, ReservedMember.UNKNOWN);
+        Chosen<Blank> blank = chosen(section, "blank", dimension, Blank.STAND_IN, ReservedMember.NOT_APPLICABLE);
+        Chosen<Ended> ended = section.has("ended")
+                ? chosen(section, "ended", dimension, Ended.STAND_IN, ReservedMember.UNKNOWN)
+                : new Chosen<>(Ended.MATCH, 0);
         return match(section, role, dimension)
                 .map(match -> new Lookup(
                         role,
+                        column,
                         dimension,
                         match,
                         asOf,
-                        section.choice("unmatched", Unmatched.class),
-                        section.choice("blank", Blank.class),
-                        section.choice("before-first", BeforeFirst.class)));
+                        unmatched.outcome(),
+                        blank.outcome(),
+                        section.choice("before-first", BeforeFirst.class),
+                        ended.outcome(),
+                        new StandIns(unmatched.key(), blank.key(), ended.key())));
+    }
+
+    /**
+     * What becomes of a value that finds no member to point at.
+     *
+     * @param key the key of the reserved member that stands in for it, where one does
+     */
+    private record Chosen<E extends Enum<E>>(E outcome, long key) {}
+
+    /** One of the outcomes of a keyword, or the name of a reserved member of the dimension. */
+    private <E extends Enum<E>> Chosen<E> chosen(
+            Section section, String keyword, Dimension dimension, E standIn, String usual) {
+        long usualKey = dimension.reserved(usual).orElseThrow().key();
+        Optional<Word> word = section.word(keyword);
+        if (word.isEmpty()) {
+            return new Chosen<>(standIn, usualKey);
+        }
+        String text = word.get().text();
+        Optional<ReservedMember> member = dimension.reserved(text);
+        if (member.isPresent()) {
+            return new Chosen<>(standIn, member.get().key());
+        }
+        Optional<E> outcome = Stream.of(standIn.getDeclaringClass().getEnumConstants())
+                .filter(each -> each != standIn && Section.kebab(each).equals(text))
+                .findFirst();
+        if (outcome.isEmpty()) {
+            List<String> valid = new ArrayList<>(
+                    dimension.reserved().stream().map(ReservedMember::name).toList());
+            Stream.of(standIn.getDeclaringClass().getEnumConstants())
+                    .filter(each -> each != standIn)
+                    .map(Section::kebab)
+                    .forEach(valid::add);
+            problems.add(
+                    word.get().place(),
+                    "\"" + keyword + "\" cannot be \"" + text + "\" for the dimension \"" + dimension.name() + "\"; "
+                            + Nearest.hint(text, valid));
+        }
+        return new Chosen<>(outcome.orElse(standIn), usualKey);
+    }
+
+    /** Whether a word says what becomes of a row, so that no reserved member can have it as its name. */
+    static boolean isOutcome(String word) {
+        return Stream.of(Unmatched.values(), Blank.values(), Ended.values())
+                .flatMap(Stream::of)
+                .map(Section::kebab)
+                .anyMatch(word::equals);
     }
 
     private Optional<List<Word>> match(Section section, Word role, Dimension dimension) {

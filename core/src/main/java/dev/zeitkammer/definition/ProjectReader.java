@@ -5,10 +5,7 @@ import dev.zeitkammer.engine.ZeitkammerException;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.DateTimeException;
-import java.time.LocalDate;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -55,10 +52,11 @@ public final class ProjectReader {
         }
         Optional<Settings> settings = document(folder.resolve(Project.FILE)).map(this::settings);
         InputNames inputs = inputs(settings.map(Settings::databases).orElse(Map.of()));
-        List<Dimension> dimensions = dimensions(inputs);
-        List<Fact> facts = facts(inputs, dimensions);
+        Conventions conventions = settings.map(Settings::conventions).orElse(Conventions.STANDARD);
+        List<Dimension> dimensions = dimensions(inputs, conventions);
+        List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), conventions));
         inputs.all();
-        settings.ifPresent(known -> new DefinitionCheck(known.conventions(), problems).check(dimensions, facts));
+        new DefinitionCheck(problems).check(dimensions, facts);
         problems.throwIfAny();
         Settings known = settings.orElseThrow();
         return new Project(
@@ -110,8 +108,9 @@ public final class ProjectReader {
                     DEFAULT_WAREHOUSE, new DatabaseAddress(DEFAULT_WAREHOUSE, DEFAULT_URL, null, null, null, null));
         }
         String use = use(section, warehouses);
-        Conventions conventions =
-                section.mapping("conventions").map(this::conventions).orElse(Conventions.STANDARD);
+        Conventions conventions = section.mapping("conventions")
+                .map(new ConventionsReader(problems)::ofProject)
+                .orElse(Conventions.STANDARD);
         Map<String, DatabaseAddress> databases = section.mapping("databases")
                 .map(below -> addresses(below, "database"))
                 .orElseGet(Map::of);
@@ -226,75 +225,24 @@ public final class ProjectReader {
         return url.text();
     }
 
-    private Conventions conventions(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping, "conventions", problems, "open-end", "valid-to", "unknown", "not-applicable", "columns");
-        Conventions standard = Conventions.STANDARD;
-        boolean inclusive = section.choice("valid-to", ValidTo.class) == ValidTo.INCLUSIVE;
-        Optional<LocalDate> openEnd =
-                section.has("open-end") ? section.word("open-end").flatMap(this::openEnd) : standard.openEnd();
-        long unknown = section.word("unknown").map(this::reservedKey).orElse(standard.unknown());
-        long notApplicable =
-                section.word("not-applicable").map(this::reservedKey).orElse(standard.notApplicable());
-        if (unknown == notApplicable) {
-            problems.add(section.place(), "\"unknown\" and \"not-applicable\" are the same key; expected two");
-        }
-        Map<String, String> columns =
-                section.mapping("columns").map(this::housekeepingNames).orElseGet(Map::of);
-        return new Conventions(openEnd, inclusive, unknown, notApplicable, columns);
-    }
-
-    private enum ValidTo {
-        EXCLUSIVE,
-        INCLUSIVE
-    }
-
-    private Optional<LocalDate> openEnd(Word word) {
-        if (word.text().equals("none")) {
-            return Optional.empty();
-        }
-        try {
-            return Optional.of(LocalDate.parse(word.text()));
-        } catch (DateTimeException notADate) {
-            problems.add(word.place(), "\"open-end\" is \"" + word + "\"; expected a date such as 9999-12-31, or none");
-            return Optional.empty();
-        }
-    }
-
-    private long reservedKey(Word word) {
-        if (!word.text().matches("-\\d{1,18}")) {
-            problems.add(word.place(), "a reserved key is \"" + word + "\"; expected a negative number such as -1");
-            return 0;
-        }
-        return Long.parseLong(word.text());
-    }
-
-    private Map<String, String> housekeepingNames(Node.Mapping mapping) {
-        String[] standard =
-                Arrays.stream(AuditColumn.values()).map(AuditColumn::columnName).toArray(String[]::new);
-        Section section = Section.of(mapping, "columns", problems, standard);
-        Map<String, String> names = new LinkedHashMap<>();
-        for (String column : standard) {
-            section.word(column).ifPresent(word -> names.put(column, word.text()));
-        }
-        return names;
-    }
-
     private InputNames inputs(Map<String, DatabaseAddress> databases) {
         InputNames inputs = new InputNames(problems, databases);
         documents("inputs").forEach(inputs::add);
         return inputs;
     }
 
-    private List<Dimension> dimensions(InputNames inputs) {
-        DimensionReader reader = new DimensionReader(problems, inputs);
+    private List<Dimension> dimensions(InputNames inputs, Conventions conventions) {
+        DimensionReader reader = new DimensionReader(problems, inputs, conventions);
         Map<Dimension, Node.Mapping> read = new LinkedHashMap<>();
         documents("dimensions")
                 .forEach(document -> reader.read(document).ifPresent(found -> read.put(found, document)));
-        LookupReader lookups = new LookupReader(problems, byName(read.keySet()));
+        Map<String, Dimension> byName = byName(read.keySet());
         List<Dimension> complete = new ArrayList<>();
-        read.forEach(
-                (dimension, document) -> complete.add(dimension.with(memberLookups(lookups, dimension, document))));
+        read.forEach((dimension, document) -> {
+            LookupReader lookups = new LookupReader(problems, byName);
+            List<MemberLookup> found = memberLookups(lookups, dimension, document);
+            complete.add(dimension.with(found, lookups.described()));
+        });
         return DimensionOrder.of(complete, problems);
     }
 
@@ -313,8 +261,7 @@ public final class ProjectReader {
         return byName;
     }
 
-    private List<Fact> facts(InputNames inputs, List<Dimension> dimensions) {
-        FactReader reader = new FactReader(problems, inputs, byName(dimensions));
+    private List<Fact> facts(FactReader reader) {
         return documents("facts").stream()
                 .flatMap(document -> reader.read(document).stream())
                 .toList();

@@ -171,7 +171,8 @@ final class Section {
         return Optional.of(type.getEnumConstants()[index]);
     }
 
-    private static String kebab(Enum<?> constant) {
+    /** An enum's constant as definitions write it. */
+    static String kebab(Enum<?> constant) {
         return constant.name().toLowerCase(Locale.ROOT).replace('_', '-');
     }
 

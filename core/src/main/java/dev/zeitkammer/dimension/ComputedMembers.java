@@ -2,7 +2,6 @@ package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.dimension.current.AddedAttributes;
@@ -33,15 +32,12 @@ import java.util.Optional;
 public abstract class ComputedMembers implements TableLoad {
 
     private final Dimension definition;
-    private final Conventions conventions;
     private final Warehouse warehouse;
     private final List<DimensionColumn> columns;
 
     /** @param columns the business key and the attributes */
-    protected ComputedMembers(
-            Dimension definition, Conventions conventions, Warehouse warehouse, List<DimensionColumn> columns) {
+    protected ComputedMembers(Dimension definition, Warehouse warehouse, List<DimensionColumn> columns) {
         this.definition = definition;
-        this.conventions = conventions;
         this.warehouse = warehouse;
         this.columns = List.copyOf(columns);
     }
@@ -76,7 +72,7 @@ public abstract class ComputedMembers implements TableLoad {
 
     @Override
     public final Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
-        DimensionTable table = DimensionTable.of(definition, conventions, columns, SqlType.DATE, false);
+        DimensionTable table = DimensionTable.of(definition, columns, SqlType.DATE, false);
         String ended = warehouse.dialect().date(stamp.date().day());
         Alignment alignment = Aligning.of(table.shape(warehouse, ended), warehouse);
         return new Prepared(
@@ -99,19 +95,19 @@ public abstract class ComputedMembers implements TableLoad {
                 from (
                   select count(*) as members,
                     count(case when ${t_surrogate} is null or ${differs} then 1 end) as different,
-                    (select count(*) from ${target} where ${surrogate} in (${unknown}, ${not_applicable})) as reserved
+                    (select count(*) from ${target} where ${surrogate} in (${reserved_keys})) as reserved
                   from (
                     ${members}
                   ) as m
                   left join ${target} as t on ${m_is_t}
                 ) as compared
-                where different = 0 and reserved = 2""")
+                where different = 0 and reserved = ${reserved_count}""")
                 .with("t_surrogate", dialect.column("t", surrogate))
                 .with("differs", differs)
                 .with("target", target)
                 .with("surrogate", dialect.quote(surrogate))
-                .with("unknown", conventions.unknown())
-                .with("not_applicable", conventions.notApplicable())
+                .with("reserved_keys", dialect.list(definition.reserved(), member -> String.valueOf(member.key())))
+                .with("reserved_count", definition.reserved().size())
                 .with("members", members())
                 .with("m_is_t", dialect.allEqual(table.keys(), "m", "t"))
                 .text();
@@ -136,7 +132,7 @@ public abstract class ComputedMembers implements TableLoad {
         StoredLookups nobody = new StoredLookups(List.of(), List.of(), warehouse, target, false);
         DimensionLoading loading = new DimensionLoading(table, warehouse, stamp, nobody);
         DimensionPlan steps =
-                new DimensionPlan(loading, new SurrogateKeys.Delivered(), new AddedAttributes(loading, Map.of()));
+                new DimensionPlan(loading, new SurrogateKeys.Delivered(false), new AddedAttributes(loading, Map.of()));
         List<String> values =
                 table.attributes().stream().map(DimensionColumn::name).toList();
         return steps.plan(new DeliveryRows(delivery, Optional.empty(), false, false), values, Extract.READABLE);

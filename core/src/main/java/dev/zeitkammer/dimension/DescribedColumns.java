@@ -42,9 +42,9 @@ final class DescribedColumns {
     private final Set<String> named = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
 
     /** @param existing the columns of the table as it stands; none where it does not */
-    DescribedColumns(Dimension definition, Conventions conventions, List<Column> existing) {
+    DescribedColumns(Dimension definition, List<Column> existing) {
         this.definition = definition;
-        this.conventions = conventions;
+        this.conventions = definition.conventions();
         this.existing = List.copyOf(existing);
         existing.forEach(column -> existingTypes.putIfAbsent(column.name(), column.type()));
         this.named.addAll(named());
@@ -70,7 +70,7 @@ final class DescribedColumns {
                 .flatMap(attribute -> Stream.concat(Stream.of(attribute.name()), attribute.previous().stream()));
         Stream<Word> matches = definition.lookups().stream().flatMap(lookup -> lookup.lookup().match().stream());
         Stream<Word> single = Stream.concat(definition.history().effective().stream(), definition.lastBy().stream());
-        return Stream.of(definition.key().stream(), attributes, matches, single)
+        return Stream.of(definition.key().stream(), definition.keyTaken().stream(), attributes, matches, single)
                 .flatMap(words -> words)
                 .map(Word::text)
                 .toList();
@@ -87,8 +87,7 @@ final class DescribedColumns {
             return columns;
         }
         for (Word key : definition.key()) {
-            SqlType type = Alignment.widened(existing(key.text()), stagedType(staged, key.text()));
-            columns.add(DimensionColumn.plain(key.text(), type, Role.KEY));
+            columns.add(key(key, staged, expressions));
         }
         for (Attribute attribute : definition.attributes()) {
             SqlType type = attributeType(attribute, staged, expressions);
@@ -107,10 +106,25 @@ final class DescribedColumns {
         return columns;
     }
 
+    private DimensionColumn key(Word key, StagedRows staged, Expressions expressions) {
+        Word taken = definition.taken().of(key);
+        SqlType delivered = staged.delivery().column(taken.text()).isPresent()
+                ? stagedType(staged, taken.text())
+                : expressions.type(taken, "\"" + key + "\" of the key");
+        SqlType type = Alignment.widened(existingKey(key), delivered);
+        return DimensionColumn.key(key.text(), type, taken);
+    }
+
+    /** The type of a column of the key that stands, under this name or the one that it had before. */
+    Optional<SqlType> existingKey(Word key) {
+        return existing(key.text()).or(() -> definition.formerName(key.text()).flatMap(this::existing));
+    }
+
     /** The columns that only {@code all-others} loads: those of the table in their order, then those that are new. */
     private Set<String> others(StagedRows staged) {
         Set<String> own = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         own.add(definition.keyColumn());
+        own.add(definition.memberKeyColumn());
         definition.lookups().forEach(lookup -> own.add(lookup.column()));
         Arrays.stream(AuditColumn.values()).map(conventions::column).forEach(own::add);
         Set<String> others = new LinkedHashSet<>();
@@ -193,7 +207,7 @@ final class DescribedColumns {
                 throw new DefinitionException(
                         definition.name().place(),
                         "the staged column \"" + column.name() + "\" has the name of another column of "
-                                + definition.table() + "; rename that one under conventions: columns:");
+                                + definition.table() + "; rename that one under columns:");
             }
             seen.add(column.name());
         }

@@ -55,7 +55,7 @@ final class DimensionDifferences {
     private String inPlace() {
         String key = dialect.quote(table.name(Role.SURROGATE));
         String current = table.hasHistory()
-                ? " and (" + dialect.column("o", table.name(Role.IS_CURRENT)) + " or "
+                ? " and (" + table.holds(dialect, "o", Role.IS_CURRENT) + " or "
                         + dialect.anyDiffers(table.names(Role.TYPE_2), "o", "c") + ")"
                 : "";
         return Sql.of("""

@@ -4,7 +4,6 @@ import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
@@ -23,6 +22,7 @@ import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -47,7 +47,6 @@ import java.util.Optional;
 public final class DimensionLoad implements TableLoad {
 
     private final Dimension definition;
-    private final Conventions conventions;
     private final Warehouse warehouse;
     private final KeptOfTable kept;
     private final List<Column> existing;
@@ -64,14 +63,13 @@ public final class DimensionLoad implements TableLoad {
      */
     public record KeptOfTable(String highestKey, Map<String, Long> addedBy, Marks marks, Optional<String> newestDate) {}
 
-    public DimensionLoad(Dimension definition, Conventions conventions, Warehouse warehouse, KeptOfTable kept) {
+    public DimensionLoad(Dimension definition, Warehouse warehouse, KeptOfTable kept) {
         this.definition = definition;
-        this.conventions = conventions;
         this.warehouse = warehouse;
         this.kept = kept;
         this.existing = warehouse.columns(definition.table());
-        this.columns = new DescribedColumns(definition, conventions, existing);
-        this.lookupSource = new LookupSource(conventions, warehouse);
+        this.columns = new DescribedColumns(definition, existing);
+        this.lookupSource = new LookupSource(warehouse);
     }
 
     @Override
@@ -92,7 +90,9 @@ public final class DimensionLoad implements TableLoad {
     @Override
     public void want(Wanted wanted) {
         if (definition.kind() == Kind.MEMBERS) {
-            definition.key().forEach(key -> wanted.column(key, "business key", columns.existing(key.text())));
+            definition
+                    .key()
+                    .forEach(key -> wanted.taken(definition.taken().of(key), "business key", columns.existingKey(key)));
         }
         definition.history().effective().ifPresent(effective -> wanted.moment(effective, "effective"));
         definition.lastBy().ifPresent(column -> wanted.column(column, "duplicates", Optional.empty()));
@@ -103,6 +103,7 @@ public final class DimensionLoad implements TableLoad {
                 wanted.column(attribute.name(), "attribute", attribute.as().or(() -> columns.existing(attribute)));
             }
         }
+        definition.surrogate().take().ifPresent(wanted::expression);
         definition.lookups().forEach(lookup -> lookupSource.want(lookup.lookup(), wanted));
         definition.from().ifPresent(input -> Marks.want(input, wanted));
         definition.from().flatMap(input -> input.where()).ifPresent(wanted::expression);
@@ -209,10 +210,9 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private DimensionTable table(List<DimensionColumn> described, SqlType momentType) {
-        boolean hasVersions =
-                columns.existing(conventions.column(AuditColumn.IS_CURRENT)).isPresent();
-        return DimensionTable.of(
-                definition, conventions, described, momentType, definition.hasHistory() || hasVersions);
+        boolean hasVersions = columns.existing(definition.conventions().column(AuditColumn.IS_CURRENT))
+                .isPresent();
+        return DimensionTable.of(definition, described, momentType, definition.hasHistory() || hasVersions);
     }
 
     private Prepared prepared(DimensionTable table, Stamp stamp) {
@@ -221,8 +221,30 @@ public final class DimensionLoad implements TableLoad {
         if (definition.hierarchy().isPresent()) {
             alignment = alignment.and(Aligning.of(HierarchyBridge.shape(definition), warehouse));
         }
+        if (alignment.added().contains(definition.memberKeyColumn())) {
+            alignment = alignment.then(memberKeys(table));
+        }
         return new Prepared(
                 alignment, List.of(), List.of(new ReservedMembers(table, warehouse, stamp).change()), List.of());
+    }
+
+    /** Members that stand get a member key: the surrogate key of their first version, and reserved ones their own. */
+    private String memberKeys(DimensionTable table) {
+        Dialect dialect = warehouse.dialect();
+        String target = warehouse.table(definition.table());
+        String key = dialect.quote(definition.keyColumn());
+        String first = Sql.of("""
+                (select t.${key}, case when t.${key} < 0 then t.${key} else min(t.${key}) over (partition by ${members}) end as zk_first
+                from ${target} as t)""")
+                .with("key", key)
+                .with("members", dialect.list(table.keys(), name -> dialect.column("t", name)))
+                .with("target", target)
+                .text();
+        return dialect.rewrite(
+                target,
+                first,
+                dialect.allEqual(List.of(definition.keyColumn()), "t", "c"),
+                Map.of(definition.memberKeyColumn(), "c.zk_first"));
     }
 
     /** The table of a combination whose members only facts bring. */
@@ -277,9 +299,10 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private SurrogateKeys newKeys(DimensionTable table) {
-        return switch (definition.surrogate()) {
+        return switch (definition.surrogate().by()) {
             case SEQUENCE -> new SurrogateKeys.Sequence(kept.highestKey());
             case HASH -> new SurrogateKeys.Hash(table, warehouse.dialect());
+            case TAKE -> new SurrogateKeys.Delivered(true);
         };
     }
 
@@ -298,7 +321,10 @@ public final class DimensionLoad implements TableLoad {
                     "s", staged.delivery().column(effective.get().text()).orElseThrow());
             query.raw(column, "zk_effective");
             String outside = column + " is null or " + column + " < " + moments.always() + " or " + column + " >= "
-                    + conventions.openEnd().map(moments::literal).orElseGet(() -> moments.literal(Moments.LAST));
+                    + table.conventions()
+                            .openEnd()
+                            .map(moments::literal)
+                            .orElseGet(() -> moments.literal(Moments.LAST));
             query.bad(outside, effective.get().text(), dialect.cast(column, SqlType.VARCHAR));
         } else {
             query.raw(moments.literal(stamp.date()), "zk_effective");
@@ -316,21 +342,35 @@ public final class DimensionLoad implements TableLoad {
         }
         for (DimensionColumn column :
                 table.loaded().filter(each -> !each.isLookedUp()).toList()) {
-            if (column.take().isPresent()) {
+            if (column.role() == Role.KEY && definition.kind() == Kind.MEMBERS) {
+                query.taken(
+                        column.take().orElseThrow(), new Column(column.name(), column.type()), true, Optional.empty());
+            } else if (column.take().isPresent()) {
                 SqlType plain = expressions.type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));
                 query.computed(column.take().get(), column.name(), converted, when);
             } else if (staged.type(column.name()).isEmpty()) {
                 query.raw(dialect.cast("null", column.type()), column.name());
-            } else if (column.role() == Role.KEY && column.type().isText()) {
-                query.stagedText(stagedName(staged, column), column.name());
             } else if (column.role() == Role.KEY || deletes.isEmpty()) {
                 query.staged(stagedName(staged, column), column.name());
             } else {
                 query.stagedUnless(deletes.get(), stagedName(staged, column), column.name());
             }
         }
+        definition.surrogate().take().ifPresent(take -> smartKey(query, take, expressions, deletes));
         definition.from().ifPresent(input -> kept.marks().restrict(input, query, staged, dialect));
         return query.rows(definition.from().flatMap(input -> input.where()));
+    }
+
+    /** A key that the delivery says: a number, and none of a reserved member. */
+    private void smartKey(DeliveryQuery query, Word take, Expressions expressions, Optional<String> deletes) {
+        Dialect dialect = warehouse.dialect();
+        String name = definition.keyColumn();
+        SqlType type = expressions.type(take, "\"take\" of the surrogate key");
+        String value = query.taken(take, name);
+        String key = type.equals(SqlType.BIGINT) ? value : dialect.tryCast(value, SqlType.BIGINT);
+        String needed = deletes.map(condition -> "not " + condition + " and ").orElse("");
+        query.bad(needed + "(" + key + " is null or " + key + " < 0)", name, dialect.asText(value));
+        query.raw(key, "zk_key");
     }
 }

@@ -240,6 +240,7 @@ final class DimensionPlan {
     private String versions() {
         RowImage images = overwriting(RowImage.inserted(table, dialect, moments, stamp), "")
                 .with(Role.SURROGATE, "k.zk_new_key")
+                .from(Role.MEMBER_KEY, "c")
                 .from(Role.KEY, "r")
                 .from(Role.TYPE_0, "c")
                 .from(Role.TYPE_2, "r")
@@ -354,7 +355,7 @@ final class DimensionPlan {
                 .with("surrogate", current(Role.SURROGATE))
                 .with("r_is_v", dialect.allEqual(table.keys(), "r", "v"))
                 .with("rebuilt", CurrentComparison.REBUILT)
-                .with("v_is_current", dialect.column("v", table.name(Role.IS_CURRENT)))
+                .with("v_is_current", table.holds(dialect, "v", Role.IS_CURRENT))
                 .with("differs", dialect.anyDiffers(everywhere(), "r", "v"))
                 .text();
     }

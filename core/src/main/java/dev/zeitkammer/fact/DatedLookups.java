@@ -1,6 +1,5 @@
 package dev.zeitkammer.fact;
 
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.History.Facts;
@@ -19,7 +18,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.stream.Stream;
 
 /** The lookups of a fact that can be judged again by what is stored: the member of the key, and the date. */
 public final class DatedLookups {
@@ -40,9 +38,9 @@ public final class DatedLookups {
     record Dated(LookupSql lookup, Word date, boolean isCalendar) {}
 
     /** For each role whose facts follow the history, a query of the facts that do not point at the version valid then. */
-    public static Map<String, String> misplaced(Fact fact, Conventions conventions, Warehouse warehouse) {
-        FactTable table = FactLoad.standing(fact, conventions, warehouse);
-        DatedLookups lookups = new DatedLookups(table, warehouse, new LookupSource(conventions, warehouse));
+    public static Map<String, String> misplaced(Fact fact, Warehouse warehouse) {
+        FactTable table = FactLoad.standing(fact, warehouse);
+        DatedLookups lookups = new DatedLookups(table, warehouse, new LookupSource(warehouse));
         Map<String, String> queries = new LinkedHashMap<>();
         for (Dated dated : lookups.following()) {
             queries.put(dated.lookup().lookup().role().text(), lookups.misplaced(dated));
@@ -74,15 +72,16 @@ public final class DatedLookups {
     Optional<String> finding(Lookup lookup) {
         List<Word> needed = new ArrayList<>(lookup.match());
         lookup.asOf().ifPresent(needed::add);
-        if (!needed.stream().allMatch(this::isNatural)) {
+        if (!needed.stream().allMatch(word -> table.definition().stored(word).isPresent())) {
             return Optional.empty();
         }
-        LookupSql sql = source.ofStored(0, lookup, lookup.asOf().map(this::columnType));
+        LookupSql sql = source.ofStored(
+                0, lookup, lookup.asOf().flatMap(table.definition()::stored).map(this::columnType));
         List<String> inputs = new ArrayList<>();
         for (int position = 0; position < lookup.match().size(); position++) {
-            inputs.add(dialect.column("f", lookup.match().get(position).text()) + " as " + sql.match(position));
+            inputs.add(dialect.column("f", stored(lookup.match().get(position))) + " as " + sql.match(position));
         }
-        lookup.asOf().ifPresent(asOf -> inputs.add(dialect.column("f", asOf.text()) + " as " + sql.asOf()));
+        lookup.asOf().ifPresent(asOf -> inputs.add(dialect.column("f", stored(asOf)) + " as " + sql.asOf()));
         String found = Sql.of("""
                 (
                   select ${found_grain}, ${stored_key} as zk_found_key
@@ -110,12 +109,9 @@ public final class DatedLookups {
                 Map.of(FactTable.keyName(lookup), "c.zk_found_key")));
     }
 
-    /** Whether the facts store a staged column under its own name. */
-    private boolean isNatural(Word column) {
-        return Stream.concat(
-                        table.stagedGrainNames().stream(),
-                        table.degenerate().stream().map(Column::name))
-                .anyMatch(column.text()::equalsIgnoreCase);
+    /** The column that holds a staged value. */
+    private String stored(Word staged) {
+        return table.definition().stored(staged).orElseThrow().text();
     }
 
     private String key(LookupSql lookup) {

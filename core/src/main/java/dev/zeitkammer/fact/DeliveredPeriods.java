@@ -4,6 +4,7 @@ import static dev.zeitkammer.fact.FactPlan.LOADED;
 import static dev.zeitkammer.step.RowValidation.DELIVERY;
 import static dev.zeitkammer.step.RowValidation.OUT;
 
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.staging.WaitingRow;
@@ -85,14 +86,13 @@ final class DeliveredPeriods {
 
     private String periodName() {
         String column = table.definition().replaces().orElseThrow().text();
-        boolean isStored =
-                table.columns().stream().anyMatch(known -> known.name().equals(column));
-        return isStored
-                ? column
-                : table.definition().lookups().stream()
+        return table.definition()
+                .stored(table.definition().replaces().orElseThrow())
+                .map(Word::text)
+                .or(() -> table.definition().lookups().stream()
                         .filter(lookup -> lookup.match().get(0).text().equals(column))
                         .map(FactTable::keyName)
-                        .findFirst()
-                        .orElse(column);
+                        .findFirst())
+                .orElse(column);
     }
 }

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
@@ -47,28 +48,25 @@ final class FactDelivery {
         query.raw(deletes.orElse("false"), as);
     }
 
-    /** A column that identifies a fact; an empty text is none where the fact itself comes with it. */
-    void identifying(Word column, String as, boolean comesWithIt) {
-        if (comesWithIt && type(column).isText()) {
-            query.stagedText(name(column), as);
-        } else {
-            query.staged(name(column), as);
-        }
+    /** The type of what a column is taken from. */
+    SqlType type(Word value) {
+        return query.type(value);
     }
 
-    /** A column under its own name. */
-    void column(Word column) {
-        if (deletes.isPresent()) {
-            query.stagedUnless(deletes.get(), name(column), column.text());
-        } else {
-            query.staged(name(column), column.text());
-        }
+    /** A column that identifies a fact; an empty text is none where the fact itself comes with it. */
+    void identifying(Word value, Column as, boolean comesWithIt) {
+        query.taken(value, as, comesWithIt, Optional.empty());
+    }
+
+    /** A further column. */
+    void column(Word value, Column as) {
+        query.taken(value, as, false, deletes);
     }
 
     /** A measure: a column of its name, or what is computed. */
     void measure(Measure measure) {
         if (measure.take().isEmpty()) {
-            column(measure.name());
+            column(measure.name(), new Column(measure.name().text(), measure.type()));
             return;
         }
         Word take = measure.take().get();
@@ -77,9 +75,9 @@ final class FactDelivery {
         query.computed(take, name, Optional.of(measure.type()).filter(type -> !type.equals(plain)), when);
     }
 
-    /** A measure that is not known yet. */
-    void unknown(Measure measure) {
-        query.raw(dialect.cast("null", measure.type()), measure.name().text());
+    /** A column that is not known yet. */
+    void unknown(Column column) {
+        query.raw(dialect.cast("null", column.type()), column.name());
     }
 
     /** Lookups with the columns and dates that they go by. */
@@ -106,13 +104,5 @@ final class FactDelivery {
         expressions.throwIfAny();
         marks.restrict(input, query, staged, dialect);
         return query.rows(input.where());
-    }
-
-    private SqlType type(Word column) {
-        return staged.type(column.text()).orElse(SqlType.VARCHAR);
-    }
-
-    private String name(Word column) {
-        return staged.delivery().column(column.text()).orElseThrow();
     }
 }

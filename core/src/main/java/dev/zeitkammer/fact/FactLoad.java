@@ -2,7 +2,6 @@ package dev.zeitkammer.fact;
 
 import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.FactDeletions;
@@ -46,19 +45,17 @@ public final class FactLoad implements TableLoad {
             "followed");
 
     private final Fact definition;
-    private final Conventions conventions;
     private final Warehouse warehouse;
     private final FactBooks books;
     private final List<Column> existing;
     private final LookupSource source;
 
-    public FactLoad(Fact definition, Conventions conventions, Warehouse warehouse, FactBooks books) {
+    public FactLoad(Fact definition, Warehouse warehouse, FactBooks books) {
         this.definition = definition;
-        this.conventions = conventions;
         this.warehouse = warehouse;
         this.books = books;
         this.existing = warehouse.columns(definition.table());
-        this.source = new LookupSource(conventions, warehouse);
+        this.source = new LookupSource(warehouse);
     }
 
     @Override
@@ -79,22 +76,21 @@ public final class FactLoad implements TableLoad {
     @Override
     public List<TableLoad> feeds() {
         return definition.feeds().stream()
-                .<TableLoad>map(feed -> new FeedLoad(definition, feed, conventions, warehouse, books))
+                .<TableLoad>map(feed -> new FeedLoad(definition, feed, warehouse, books))
                 .toList();
     }
 
     @Override
     public Optional<Plan> upkeep(Stamp stamp) {
-        FactTable table = standing(definition, conventions, warehouse);
+        FactTable table = standing(definition, warehouse);
         return new LateArrivingMembers(new FactLoading(table, warehouse, stamp, books), source).plan();
     }
 
     /** The fact's table as it stands. */
-    static FactTable standing(Fact definition, Conventions conventions, Warehouse warehouse) {
+    static FactTable standing(Fact definition, Warehouse warehouse) {
         List<Column> columns = warehouse.columns(definition.table());
         return new FactTable(
                 definition,
-                conventions,
                 definition.grain().stream()
                         .map(word -> column(columns, definition.grainColumn(word)))
                         .toList(),
@@ -111,8 +107,13 @@ public final class FactLoad implements TableLoad {
     public void want(Wanted wanted) {
         definition.grain().stream()
                 .filter(word -> definition.lookup(word.text()).isEmpty())
-                .forEach(column -> wanted.column(column, "grain", typeOf(existing, column.text())));
-        definition.degenerate().forEach(column -> wanted.column(column, "degenerate", typeOf(existing, column.text())));
+                .forEach(column -> wanted.taken(definition.taken().of(column), "grain", standing(column)));
+        for (Word column : definition.degenerate()) {
+            Word value = definition.taken().of(column);
+            if (!definition.isFed(column.text()) || wanted.isStaged(value)) {
+                wanted.taken(value, "degenerate", standing(column));
+            }
+        }
         for (Lookup lookup : definition.lookups()) {
             if (!isLeftToFeeds(lookup, wanted)) {
                 source.want(lookup, wanted);
@@ -120,8 +121,10 @@ public final class FactLoad implements TableLoad {
         }
         for (Measure measure : definition.measures()) {
             if (measure.take().isPresent()) {
-                measure.take().filter(take -> !definition.isFed(measure.name())).ifPresent(wanted::expression);
-            } else if (!definition.isFed(measure.name()) || wanted.isStaged(measure.name())) {
+                measure.take()
+                        .filter(take -> !definition.isFed(measure.name().text()))
+                        .ifPresent(wanted::expression);
+            } else if (!definition.isFed(measure.name().text()) || wanted.isStaged(measure.name())) {
                 wanted.column(measure.name(), "measure", Optional.of(measure.type()));
             }
         }
@@ -132,9 +135,15 @@ public final class FactLoad implements TableLoad {
 
     /** What a feed writes need not be staged here; a fact then begins without it. */
     private boolean isLeftToFeeds(Lookup lookup, Wanted wanted) {
-        return definition.isFed(lookup.role())
+        return definition.isFed(lookup.role().text())
                 && !Stream.concat(lookup.match().stream(), lookup.asOf().stream())
                         .allMatch(wanted::isStaged);
+    }
+
+    /** The type of a column that stands, under this name or the one that it had before. */
+    private Optional<SqlType> standing(Word column) {
+        return typeOf(existing, column.text())
+                .or(() -> definition.formerName(column.text()).flatMap(was -> typeOf(existing, was)));
     }
 
     /** The type of a column among some. */
@@ -150,9 +159,8 @@ public final class FactLoad implements TableLoad {
         StagedRows staged = delivered.orElseThrow();
         FactDelivery rows = new FactDelivery(warehouse, source, staged, definition.deletions());
         List<LookupSql> lookups = rows.lookups(definition.lookups());
-        DeliveryRows delivery = delivery(rows, staged, lookups);
-        FactTable table =
-                new FactTable(definition, conventions, grain(staged), columns(definition.degenerate(), staged));
+        FactTable table = new FactTable(definition, grain(rows), columns(definition.degenerate(), rows));
+        DeliveryRows delivery = delivery(rows, staged, table, lookups);
         FactPlan steps = new FactPlan(new FactLoading(table, warehouse, stamp, books), lookups, isLargeAndNew(staged));
         return new Prepared(
                 alignment(table), List.of(), List.of(), List.of(steps.plan(delivery, staged.areComplete())));
@@ -186,45 +194,53 @@ public final class FactLoad implements TableLoad {
                         == 0;
     }
 
-    private List<Column> grain(StagedRows staged) {
+    private List<Column> grain(FactDelivery rows) {
         List<Column> grain = new ArrayList<>();
         for (Word word : definition.grain()) {
             if (definition.lookup(word.text()).isPresent()) {
                 grain.add(new Column(definition.grainColumn(word), SqlType.BIGINT));
             } else {
-                grain.addAll(columns(List.of(word), staged));
+                grain.addAll(columns(List.of(word), rows));
             }
         }
         return grain;
     }
 
-    private List<Column> columns(List<Word> words, StagedRows staged) {
+    private List<Column> columns(List<Word> words, FactDelivery rows) {
         return words.stream()
                 .map(word -> new Column(
-                        word.text(), Alignment.widened(typeOf(existing, word.text()), stagedType(staged, word))))
+                        word.text(),
+                        Alignment.widened(
+                                standing(word), rows.type(definition.taken().of(word)))))
                 .toList();
     }
 
-    private static SqlType stagedType(StagedRows staged, Word column) {
-        return staged.type(column.text()).orElse(SqlType.VARCHAR);
-    }
-
-    private DeliveryRows delivery(FactDelivery rows, StagedRows staged, List<LookupSql> lookups) {
+    private DeliveryRows delivery(FactDelivery rows, StagedRows staged, FactTable table, List<LookupSql> lookups) {
         rows.deletes("zk_deletes");
-        definition.grain().stream()
-                .filter(word -> definition.lookup(word.text()).isEmpty())
-                .forEach(word -> rows.identifying(word, word.text(), true));
-        definition.degenerate().forEach(rows::column);
+        for (Column column : table.stagedGrain()) {
+            rows.identifying(table.taken(column), column, true);
+        }
+        for (Column column : table.degenerate()) {
+            if (table.definition().isFed(column.name()) && !isDelivered(table.taken(column), staged)) {
+                rows.unknown(column);
+            } else {
+                rows.column(table.taken(column), column);
+            }
+        }
         for (Measure measure : definition.measures()) {
             if (measure.take().isPresent()
-                    ? definition.isFed(measure.name())
-                    : staged.delivery().column(measure.name().text()).isEmpty()) {
-                rows.unknown(measure);
+                    ? definition.isFed(measure.name().text())
+                    : !isDelivered(measure.name(), staged)) {
+                rows.unknown(new Column(measure.name().text(), measure.type()));
             } else {
                 rows.measure(measure);
             }
         }
         lookups.forEach(lookup -> rows.match(lookup, definition.isGrain(lookup.lookup())));
         return rows.rows(definition.source(), books.marks());
+    }
+
+    private static boolean isDelivered(Word column, StagedRows staged) {
+        return staged.delivery().column(column.text()).isPresent();
     }
 }

@@ -27,7 +27,7 @@ record FactLoading(FactTable table, Warehouse warehouse, Stamp stamp, FactBooks 
 
     /** What makes members for values that these lookups do not find. */
     PlaceholderMembers placeholders(List<LookupSql> lookups) {
-        return new PlaceholderMembers(table.conventions(), warehouse, stamp, books.members(), lookups);
+        return new PlaceholderMembers(warehouse, stamp, books.members(), lookups);
     }
 
     /** The keys that a fact stores of what its lookups found, alias {@code r}, and the words of what they found. */

@@ -239,7 +239,7 @@ final class FactPlan {
             return "cast(" + stamp.load() + " as bigint)";
         }
         boolean marks = marks() && name.equals(table.stamp(AuditColumn.IS_DELETED));
-        return marks ? "n.zk_deletes" : dialect.column("n", name);
+        return marks ? table.deletedFlag().stored(dialect, "n.zk_deletes") : dialect.column("n", name);
     }
 
     private boolean marks() {
@@ -247,7 +247,7 @@ final class FactPlan {
     }
 
     private String isMarked() {
-        return marks() ? dialect.column("f", table.stamp(AuditColumn.IS_DELETED)) : "false";
+        return marks() ? table.definition().conventions().holds(dialect, "f", AuditColumn.IS_DELETED) : "false";
     }
 
     private String met() {

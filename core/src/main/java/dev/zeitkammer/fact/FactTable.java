@@ -2,19 +2,20 @@ package dev.zeitkammer.fact;
 
 import dev.zeitkammer.align.TableShape;
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Lookup;
-import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Measure;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.StoredFlag;
 import dev.zeitkammer.lookup.KeyHash;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 
 /**
@@ -23,7 +24,7 @@ import java.util.stream.Stream;
  * @param grain the columns that identify a row; empty: rows are appended
  * @param degenerate the further staged columns
  */
-record FactTable(Fact definition, Conventions conventions, List<Column> grain, List<Column> degenerate) {
+record FactTable(Fact definition, List<Column> grain, List<Column> degenerate) {
 
     FactTable {
         grain = List.copyOf(grain);
@@ -35,11 +36,22 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
     }
 
     /** The columns of the grain that are staged, rather than keys that lookups find. */
-    List<String> stagedGrainNames() {
-        return definition.grain().stream()
-                .filter(word -> definition.lookup(word.text()).isEmpty())
-                .map(definition::grainColumn)
+    List<Column> stagedGrain() {
+        return IntStream.range(0, grain.size())
+                .filter(position -> definition
+                        .lookup(definition.grain().get(position).text())
+                        .isEmpty())
+                .mapToObj(grain::get)
                 .toList();
+    }
+
+    List<String> stagedGrainNames() {
+        return stagedGrain().stream().map(Column::name).toList();
+    }
+
+    /** What a column of the grain, or a degenerate, is taken from. */
+    Word taken(Column column) {
+        return definition.taken().of(new Word(column.name(), definition.name().place()));
     }
 
     boolean isAppended() {
@@ -54,18 +66,25 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
     List<String> comparedNames() {
         return Stream.of(
                         definition.lookups().stream()
-                                .filter(lookup -> !definition.isGrain(lookup) && !definition.isFed(lookup.role()))
+                                .filter(lookup -> !definition.isGrain(lookup)
+                                        && !definition.isFed(lookup.role().text()))
                                 .map(FactTable::keyName),
-                        degenerate.stream().map(Column::name),
+                        degenerate.stream().map(Column::name).filter(name -> !definition.isFed(name)),
                         definition.measures().stream()
-                                .filter(measure -> !definition.isFed(measure.name()))
+                                .filter(measure ->
+                                        !definition.isFed(measure.name().text()))
                                 .map(measure -> measure.name().text()))
                 .flatMap(names -> names)
                 .toList();
     }
 
+    /** How it is stored that a fact was cancelled. */
+    StoredFlag deletedFlag() {
+        return definition.conventions().flag(AuditColumn.IS_DELETED);
+    }
+
     String stamp(AuditColumn housekeeping) {
-        return conventions.column(housekeeping);
+        return definition.conventions().column(housekeeping);
     }
 
     /** All columns in order of the table. */
@@ -79,7 +98,7 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
             columns.add(new Column(measure.name().text(), measure.type()));
         }
         if (definition.marksDeleted()) {
-            columns.add(new Column(stamp(AuditColumn.IS_DELETED), SqlType.BOOLEAN));
+            columns.add(new Column(stamp(AuditColumn.IS_DELETED), deletedFlag().type()));
         }
         columns.add(new Column(stamp(AuditColumn.INSERTED_AT), SqlType.TIMESTAMP));
         columns.add(new Column(stamp(AuditColumn.UPDATED_AT), SqlType.TIMESTAMP));
@@ -92,6 +111,7 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
         List<String> identity = new ArrayList<>(grainNames());
         identity.add(stamp(AuditColumn.INSERTED_BY));
         return TableShape.plain(definition.table(), columns(), identity)
+                .described(definition.described())
                 .laidOut(definition.layout())
                 .filling(keysOfRowsThatAreThere())
                 .indexedBy(grain.isEmpty() ? List.of() : List.of(grainNames()));
@@ -101,8 +121,7 @@ record FactTable(Fact definition, Conventions conventions, List<Column> grain, L
     private Map<String, String> keysOfRowsThatAreThere() {
         Map<String, String> keys = new HashMap<>();
         for (Lookup lookup : definition.lookups()) {
-            long blank = lookup.blank() == Blank.UNKNOWN ? conventions.unknown() : conventions.notApplicable();
-            keys.put(keyName(lookup), String.valueOf(blank));
+            keys.put(keyName(lookup), String.valueOf(lookup.standIns().blank()));
         }
         return keys;
     }

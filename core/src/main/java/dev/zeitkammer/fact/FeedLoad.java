@@ -1,14 +1,15 @@
 package dev.zeitkammer.fact;
 
 import dev.zeitkammer.align.Aligning;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Feed;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
@@ -18,32 +19,40 @@ import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
+import java.util.stream.Stream;
 
 /** Loads a feed: an input that writes some lookups and measures of facts that are there already. */
 final class FeedLoad implements TableLoad {
 
     private final Fact definition;
     private final Feed feed;
-    private final Conventions conventions;
     private final Warehouse warehouse;
     private final FactBooks books;
     private final LookupSource source;
     private final List<Lookup> lookups;
     private final List<Measure> measures;
 
-    FeedLoad(Fact definition, Feed feed, Conventions conventions, Warehouse warehouse, FactBooks books) {
+    FeedLoad(Fact definition, Feed feed, Warehouse warehouse, FactBooks books) {
         this.definition = definition;
         this.feed = feed;
-        this.conventions = conventions;
         this.warehouse = warehouse;
         this.books = books;
-        this.source = new LookupSource(conventions, warehouse);
+        this.source = new LookupSource(warehouse);
         this.lookups = definition.lookups().stream()
-                .filter(lookup -> feed.writes(lookup.role()))
+                .filter(lookup -> feed.writes(lookup.role().text()))
                 .toList();
         this.measures = definition.measures().stream()
-                .filter(measure -> feed.writes(measure.name()))
+                .filter(measure -> feed.writes(measure.name().text()))
+                .toList();
+    }
+
+    /** The degenerates that it writes. */
+    private List<Word> degenerates() {
+        return definition.degenerate().stream()
+                .filter(word -> feed.writes(word.text()))
                 .toList();
     }
 
@@ -71,12 +80,15 @@ final class FeedLoad implements TableLoad {
     public void want(Wanted wanted) {
         List<Column> columns = warehouse.columns(definition.table());
         for (int index = 0; index < feed.match().size(); index++) {
-            wanted.column(
+            wanted.taken(
                     feed.match().get(index),
                     "match of a feed",
                     FactLoad.typeOf(columns, feed.stored().get(index).text()));
         }
         lookups.forEach(lookup -> source.want(lookup, wanted));
+        for (Word column : degenerates()) {
+            wanted.taken(definition.taken().of(column), "degenerate", FactLoad.typeOf(columns, column.text()));
+        }
         for (Measure measure : measures) {
             if (measure.take().isPresent()) {
                 wanted.expression(measure.take().get());
@@ -91,17 +103,27 @@ final class FeedLoad implements TableLoad {
     @Override
     public Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         StagedRows staged = rows.orElseThrow();
-        FactTable table = FactLoad.standing(definition, conventions, warehouse);
+        FactTable table = FactLoad.standing(definition, warehouse);
+        Map<String, SqlType> columns = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+        table.columns().forEach(column -> columns.put(column.name(), column.type()));
         FactDelivery delivery = new FactDelivery(warehouse, source, staged, Optional.empty());
         List<LookupSql> looking = delivery.lookups(lookups);
         for (int index = 0; index < feed.match().size(); index++) {
-            delivery.identifying(
-                    feed.match().get(index), feed.stored().get(index).text(), false);
+            Word match = feed.match().get(index);
+            SqlType type = columns.getOrDefault(feed.stored().get(index).text(), delivery.type(match));
+            delivery.identifying(match, new Column(feed.stored().get(index).text(), type), false);
+        }
+        for (Column column : table.degenerate()) {
+            if (feed.writes(column.name())) {
+                delivery.column(table.taken(column), column);
+            }
         }
         measures.forEach(delivery::measure);
         looking.forEach(lookup -> delivery.match(lookup, false));
-        List<String> names =
-                measures.stream().map(measure -> measure.name().text()).toList();
+        List<String> names = Stream.concat(
+                        degenerates().stream(), measures.stream().map(Measure::name))
+                .map(Word::text)
+                .toList();
         FeedPlan steps = new FeedPlan(new FactLoading(table, warehouse, stamp, books), feed, looking, names);
         return new Prepared(
                 Aligning.of(table.shape(), warehouse),

@@ -14,7 +14,6 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.DatedLookups.Dated;
 import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
-import dev.zeitkammer.lookup.LookupSql.Found;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Differences;
@@ -151,18 +150,17 @@ final class LateArrivingMembers {
                   from ${waiting_facts}
                   ${join}
                 ) as t
-                where t.zk_found not in (${unmatched}, ${blank})
+                where t.zk_found not in (${nobody})
                   and exists (select 1 from ${target} as f where ${fact_key} = ${unknown} and ${grain_text} = t.zk_grain)""")
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("key_expression", lookup.keyExpression())
                 .with("found_expression", lookup.foundExpression())
                 .with("waiting_facts", waiting.typed(lookup, source.keyTypes(lookup.lookup())))
                 .with("join", lookup.join())
-                .with("unmatched", Found.UNMATCHED.sql())
-                .with("blank", Found.BLANK.sql())
+                .with("nobody", lookup.nobody())
                 .with("target", target)
                 .with("fact_key", key(lookup, "f"))
-                .with("unknown", table.conventions().unknown())
+                .with("unknown", lookup.lookup().standIns().unmatched())
                 .with("grain_text", table.grainText(dialect, "f"))
                 .text();
     }
@@ -178,21 +176,21 @@ final class LateArrivingMembers {
                   ) as d
                   ${join}
                 ) as t
-                where t.zk_found not in (${unmatched}, ${blank}) and t.zk_key <> t.zk_old""")
+                where t.zk_found not in (${nobody}) and t.zk_key <> t.zk_old""")
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("key_expression", lookup.keyExpression())
                 .with("found_expression", lookup.foundExpression())
                 .with("stored_facts", dated.stored(each, changed(lookup) + " and " + wasThere()))
                 .with("join", lookup.join())
-                .with("unmatched", Found.UNMATCHED.sql())
-                .with("blank", Found.BLANK.sql())
+                .with("nobody", lookup.nobody())
                 .text();
     }
 
     private Flag anyChanged(LookupSql lookup) {
         return Flag.exists("select 1 from "
                 + warehouse.table(lookup.lookup().dimension().table()) + " where "
-                + dialect.quote(table.stamp(AuditColumn.UPDATED_BY)) + " > " + books.lastLoad());
+                + dialect.quote(lookup.lookup().dimension().conventions().column(AuditColumn.UPDATED_BY))
+                + " > " + books.lastLoad());
     }
 
     /** Members of which a version was written since the fact's last load. */
@@ -202,7 +200,8 @@ final class LateArrivingMembers {
         return "exists (select 1 from "
                 + warehouse.table(lookup.lookup().dimension().table()) + " as v where "
                 + dialect.allEqual(keys, "v", "o") + " and v."
-                + dialect.quote(table.stamp(AuditColumn.UPDATED_BY)) + " > " + books.lastLoad() + ")";
+                + dialect.quote(lookup.lookup().dimension().conventions().column(AuditColumn.UPDATED_BY))
+                + " > " + books.lastLoad() + ")";
     }
 
     /** A fact that this load added has found its version already. */

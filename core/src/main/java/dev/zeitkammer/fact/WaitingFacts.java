@@ -38,7 +38,7 @@ final class WaitingFacts {
 
     /** Whether the facts of a lookup wait: what finds nobody is the unknown member, and may be somebody later. */
     static boolean isFor(FactTable table, Lookup lookup) {
-        return lookup.unmatched() == Unmatched.UNKNOWN
+        return lookup.unmatched() == Unmatched.STAND_IN
                 && lookup.match().size() <= MOST_COLUMNS
                 && !table.definition().isGrain(lookup)
                 && !table.isAppended();

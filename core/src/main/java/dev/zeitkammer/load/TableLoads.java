@@ -16,6 +16,7 @@ import dev.zeitkammer.fact.FactBooks;
 import dev.zeitkammer.fact.FactLoad;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.TableLoad;
+import java.util.Optional;
 
 /** Finds the way to load a definition. */
 final class TableLoads {
@@ -33,22 +34,27 @@ final class TableLoads {
     TableLoad of(Definition definition) {
         if (definition instanceof Dimension dimension) {
             return switch (dimension.kind()) {
-                case CALENDAR -> new CalendarLoad(dimension, project.conventions(), warehouse);
-                case MINUTES -> new MinutesLoad(dimension, project.conventions(), warehouse);
-                case MEMBERS, COMBINATION ->
-                    new DimensionLoad(dimension, project.conventions(), warehouse, kept(dimension));
+                case CALENDAR -> new CalendarLoad(dimension, warehouse);
+                case MINUTES -> new MinutesLoad(dimension, warehouse);
+                case MEMBERS, COMBINATION -> new DimensionLoad(dimension, warehouse, kept(dimension));
             };
         }
-        return new FactLoad((Fact) definition, project.conventions(), warehouse, factBooks(definition));
+        return new FactLoad((Fact) definition, warehouse, factBooks(definition));
     }
 
     private KeptOfTable kept(Dimension dimension) {
-        Books books = new Books(warehouse);
         return new KeptOfTable(
-                books.highestKeySql(dimension.table()),
+                highestKey(dimension),
                 known.addedColumns(dimension.table()),
                 marks(dimension),
                 known.newestDate(dimension.table()));
+    }
+
+    /** SQL for the highest key of a dimension: of one that others made, the highest that stands. */
+    private String highestKey(Dimension dimension) {
+        boolean isAdopted = known.newestDate(dimension.table()).isEmpty() && warehouse.has(dimension.table());
+        return new Books(warehouse)
+                .highestKeySql(dimension.table(), isAdopted ? Optional.of(dimension.keyColumn()) : Optional.empty());
     }
 
     Marks marks(Definition definition) {
@@ -59,7 +65,7 @@ final class TableLoads {
         Books books = new Books(warehouse);
         return new FactBooks(
                 books.waiting(),
-                new Noted(books.highestKeys(), books.placeholders()),
+                new Noted(books.highestKeys(), books.placeholders(), this::highestKey),
                 books.lastLoadSql(fact.table()),
                 marks(fact));
     }

@@ -284,7 +284,7 @@ final class TableRun {
         if (images == null) {
             isRehearsal = request.rehearsal();
             KeptImages kept = request.rehearsal() ? KeptImages.NONE : project.images();
-            images = new BeforeImages(new ImageTable(warehouse, definition, project.conventions()), stamp.load(), kept);
+            images = new BeforeImages(new ImageTable(warehouse, definition), stamp.load(), kept);
         }
         return images;
     }
@@ -347,12 +347,12 @@ final class TableRun {
 
     private String isOfThisLoad(AuditColumn by, AuditColumn at) {
         Dialect dialect = warehouse.dialect();
-        return dialect.quote(project.conventions().column(by)) + " = " + stamp.load() + " and "
-                + dialect.quote(project.conventions().column(at)) + " = " + dialect.timestamp(stamp.at());
+        return dialect.quote(definition.conventions().column(by)) + " = " + stamp.load() + " and "
+                + dialect.quote(definition.conventions().column(at)) + " = " + dialect.timestamp(stamp.at());
     }
 
     private boolean isStamped() {
-        String name = project.conventions().column(AuditColumn.INSERTED_BY);
+        String name = definition.conventions().column(AuditColumn.INSERTED_BY);
         return warehouse.columns(definition.table()).stream()
                 .anyMatch(column -> column.name().equals(name));
     }

@@ -116,7 +116,7 @@ public final class Undo {
         List<Taken> taken = new ArrayList<>();
         for (Definition definition : concerned(load)) {
             refuseWithoutImages(load, definition, known);
-            TakingBack back = new TakingBack(warehouse, definition, project.conventions(), load.load());
+            TakingBack back = new TakingBack(warehouse, definition, load.load());
             if (definition instanceof Dimension dimension) {
                 refuseReferred(load, dimension, back);
             }
@@ -213,8 +213,7 @@ public final class Undo {
 
     private void bridge(Dimension dimension, Known known) {
         if (new TableLoads(project, warehouse, known).of(dimension) instanceof DimensionLoad members) {
-            BeforeImages none =
-                    new BeforeImages(new ImageTable(warehouse, dimension, project.conventions()), 0, KeptImages.NONE);
+            BeforeImages none = new BeforeImages(new ImageTable(warehouse, dimension), 0, KeptImages.NONE);
             members.bridge().ifPresent(plan -> {
                 PlanRun run = new PlanRun(warehouse, LoadListener.NONE, none, Set.of());
                 run.compute(plan);

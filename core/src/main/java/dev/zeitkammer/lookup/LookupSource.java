@@ -1,7 +1,6 @@
 package dev.zeitkammer.lookup;
 
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Lookup;
@@ -24,13 +23,11 @@ import java.util.stream.IntStream;
 /** What lookups take from staged rows, in the types that the dimensions as they stand want. */
 public final class LookupSource {
 
-    private final Conventions conventions;
     private final Warehouse warehouse;
     private final Map<String, List<Column>> dimensions = new HashMap<>();
     private final Map<String, Boolean> returned = new HashMap<>();
 
-    public LookupSource(Conventions conventions, Warehouse warehouse) {
-        this.conventions = conventions;
+    public LookupSource(Warehouse warehouse) {
         this.warehouse = warehouse;
     }
 
@@ -41,11 +38,11 @@ public final class LookupSource {
             Word column = lookup.match().get(position);
             Optional<SqlType> type = keyType(lookup.dimension(), position);
             if (lookup.dimension().kind() == Kind.MINUTES) {
-                wanted.column(column, purpose, Optional.empty());
-            } else if (type.filter(SqlType::isMoment).isPresent()) {
+                wanted.taken(column, purpose, Optional.empty());
+            } else if (wanted.isStaged(column) && type.filter(SqlType::isMoment).isPresent()) {
                 wanted.moment(column, purpose);
             } else {
-                wanted.column(column, purpose, type);
+                wanted.taken(column, purpose, type);
             }
         }
         lookup.asOf().ifPresent(asOf -> wanted.moment(asOf, "as-of of " + purpose));
@@ -71,7 +68,7 @@ public final class LookupSource {
     /** Whether a dimension's table keeps versions, or will once it is there. */
     private boolean hasVersions(Dimension dimension) {
         return dimension.hasHistory()
-                || standing(dimension, conventions.column(AuditColumn.IS_CURRENT))
+                || standing(dimension, dimension.conventions().column(AuditColumn.IS_CURRENT))
                         .isPresent();
     }
 
@@ -80,16 +77,16 @@ public final class LookupSource {
         if (!isVersioned(lookup)) {
             return false;
         }
-        String table = lookup.dimension().table();
-        if (!returned.containsKey(table)) {
-            askReturned(List.of(table));
+        Dimension dimension = lookup.dimension();
+        if (!returned.containsKey(dimension.table())) {
+            askReturned(List.of(dimension));
         }
-        return Boolean.TRUE.equals(returned.get(table));
+        return Boolean.TRUE.equals(returned.get(dimension.table()));
     }
 
     private boolean isVersioned(Lookup lookup) {
         return lookup.asOf().isPresent()
-                && standing(lookup.dimension(), conventions.column(AuditColumn.VERSION))
+                && standing(lookup.dimension(), lookup.dimension().conventions().column(AuditColumn.VERSION))
                         .isPresent();
     }
 
@@ -97,32 +94,33 @@ public final class LookupSource {
     public void look(List<Lookup> lookups) {
         askReturned(lookups.stream()
                 .filter(this::isVersioned)
-                .map(lookup -> lookup.dimension().table())
+                .map(Lookup::dimension)
                 .distinct()
-                .filter(table -> !returned.containsKey(table))
+                .filter(dimension -> !returned.containsKey(dimension.table()))
                 .toList());
     }
 
-    private void askReturned(List<String> tables) {
-        if (tables.isEmpty()) {
+    private void askReturned(List<Dimension> dimensions) {
+        if (dimensions.isEmpty()) {
             return;
         }
         Dialect dialect = warehouse.dialect();
-        List<Flag> flags = tables.stream()
-                .map(table -> Flag.exists("select 1 from " + warehouse.table(table) + " where "
-                        + dialect.quote(conventions.column(AuditColumn.IS_DELETED)) + " and not "
-                        + dialect.quote(conventions.column(AuditColumn.IS_CURRENT))))
+        List<Flag> flags = dimensions.stream()
+                .map(dimension -> Flag.exists("select 1 from " + warehouse.table(dimension.table()) + " where "
+                        + dimension.conventions().holds(dialect, AuditColumn.IS_DELETED) + " and not "
+                        + dimension.conventions().holds(dialect, AuditColumn.IS_CURRENT)))
                 .toList();
         warehouse.query(Step.Ask.query(flags), row -> {
-            for (int index = 0; index < tables.size(); index++) {
-                returned.put(tables.get(index), row.number(index + 1) != 0);
+            for (int index = 0; index < dimensions.size(); index++) {
+                returned.put(dimensions.get(index).table(), row.number(index + 1) != 0);
             }
             return true;
         });
     }
 
     private SqlType momentType(Dimension dimension) {
-        return standing(dimension, conventions.column(AuditColumn.VALID_FROM)).orElse(SqlType.DATE);
+        return standing(dimension, dimension.conventions().column(AuditColumn.VALID_FROM))
+                .orElse(SqlType.DATE);
     }
 
     /** The lookup of a fact. */
@@ -135,7 +133,6 @@ public final class LookupSource {
         return new LookupSql(
                 number,
                 lookup,
-                conventions,
                 warehouse,
                 hasVersions(lookup.dimension()),
                 momentType,
@@ -150,7 +147,6 @@ public final class LookupSource {
         return new LookupSql(
                 number,
                 lookup,
-                conventions,
                 warehouse,
                 hasVersions(lookup.dimension()),
                 momentType,
@@ -174,25 +170,10 @@ public final class LookupSource {
     public LookupSql ofDimension(int number, Lookup lookup, SqlType momentType, boolean within) {
         boolean versions = hasVersions(lookup.dimension());
         Optional<Word> asOf = versions ? Optional.of(lookup.role()) : Optional.empty();
-        Lookup dated = new Lookup(
-                lookup.role(),
-                lookup.dimension(),
-                lookup.match(),
-                asOf,
-                lookup.unmatched(),
-                lookup.blank(),
-                lookup.beforeFirst());
+        Lookup dated = lookup.at(asOf);
         SqlType standing = within ? momentType : momentType(lookup.dimension());
         return new LookupSql(
-                number,
-                dated,
-                conventions,
-                warehouse,
-                versions,
-                standing,
-                momentType,
-                within,
-                within || returns(dated));
+                number, dated, warehouse, versions, standing, momentType, within, within || returns(dated));
     }
 
     private static SqlType stagedType(StagedRows staged, Word column) {
@@ -207,17 +188,19 @@ public final class LookupSource {
     public void addMatch(DeliveryQuery query, LookupSql lookup, StagedRows staged, Optional<String> unless) {
         for (int position = 0; position < lookup.lookup().match().size(); position++) {
             Word word = lookup.lookup().match().get(position);
-            if (staged.delivery().column(word.text()).isEmpty()) {
-                query.raw(
-                        warehouse
-                                .dialect()
-                                .cast("null", keyTypes(lookup.lookup()).get(position)),
-                        lookup.match(position));
+            SqlType keyType = keyTypes(lookup.lookup()).get(position);
+            if (isMissing(word, staged)) {
+                query.raw(warehouse.dialect().cast("null", keyType), lookup.match(position));
                 continue;
             }
-            String value = matched(lookup.lookup().dimension(), position, word, staged);
+            String value = matched(lookup, position, query);
             query.raw(unless(value, unless), lookup.match(position));
         }
+    }
+
+    /** Whether a column is not staged, as feeds may have it: it is no expression either, which names columns that are. */
+    private static boolean isMissing(Word word, StagedRows staged) {
+        return Wanted.isName(word) && staged.delivery().column(word.text()).isEmpty();
     }
 
     private static String unless(String value, Optional<String> unless) {
@@ -225,10 +208,12 @@ public final class LookupSource {
                 .orElse(value);
     }
 
-    private String matched(Dimension dimension, int position, Word word, StagedRows staged) {
+    private String matched(LookupSql lookup, int position, DeliveryQuery query) {
         Dialect dialect = warehouse.dialect();
-        String column = column(word, staged);
-        SqlType stagedType = stagedType(staged, word);
+        Dimension dimension = lookup.lookup().dimension();
+        Word word = lookup.lookup().match().get(position);
+        SqlType stagedType = query.type(word);
+        String column = query.taken(word, "lookup \"" + lookup.lookup().role() + "\"");
         SqlType keyType = keyType(dimension, position).orElse(stagedType);
         if (dimension.kind() == Kind.MINUTES) {
             return dialect.minuteOf(

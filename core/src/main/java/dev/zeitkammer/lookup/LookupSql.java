@@ -6,6 +6,8 @@ import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Lookup.BeforeFirst;
 import dev.zeitkammer.definition.Lookup.Blank;
+import dev.zeitkammer.definition.Lookup.Ended;
+import dev.zeitkammer.definition.Lookup.StandIns;
 import dev.zeitkammer.definition.Lookup.Unmatched;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
@@ -36,7 +38,6 @@ import java.util.stream.Stream;
 public record LookupSql(
         int number,
         Lookup lookup,
-        Conventions conventions,
         Warehouse warehouse,
         boolean hasVersions,
         SqlType momentType,
@@ -71,6 +72,11 @@ public record LookupSql(
                     .map(found -> "when " + found.ordinal() + " then '" + found.word() + "'")
                     .collect(Collectors.joining(" ", "case " + column + " ", " end"));
         }
+    }
+
+    /** The names of the dimension's audit columns, and how its versions end. */
+    Conventions conventions() {
+        return lookup.dimension().conventions();
     }
 
     Dialect dialect() {
@@ -117,7 +123,12 @@ public record LookupSql(
     }
 
     String own(AuditColumn housekeeping) {
-        return dialect().column(alias(), conventions.column(housekeeping));
+        return dialect().column(alias(), conventions().column(housekeeping));
+    }
+
+    /** The condition that what was found is, say, current. */
+    String holds(AuditColumn audit) {
+        return conventions().holds(dialect(), alias(), audit);
     }
 
     private String surrogate() {
@@ -169,9 +180,15 @@ public record LookupSql(
                     .append(version().since())
                     .append(") then ")
                     .append(early.sql());
-            branches.append(" when ").append(own(AuditColumn.IS_DELETED)).append(" and not (");
+            branches.append(" when ").append(holds(AuditColumn.IS_DELETED)).append(" and not (");
             branches.append(version().before(own(AuditColumn.VALID_TO)))
                     .append(") then ")
+                    .append(Found.ENDED.sql());
+        }
+        if (lookup.asOf().isEmpty() && lookup.ended() != Ended.MATCH && !within) {
+            branches.append(" when ")
+                    .append(holds(AuditColumn.IS_DELETED))
+                    .append(" then ")
                     .append(Found.ENDED.sql());
         }
         branches.append(" else ").append(Found.MATCHED.sql()).append(" end");
@@ -198,7 +215,7 @@ public record LookupSql(
                 where not d.zk_deletes""")
                 .with("token", TOKEN)
                 .with("surrogate", surrogate())
-                .with("unknown", conventions.unknown())
+                .with("unknown", lookup.standIns().unmatched())
                 .with("looking", rows)
                 .with("version_join", version().join())
                 .text();
@@ -285,22 +302,36 @@ public record LookupSql(
 
     /** The key that the fact stores, over the columns {@link #key} and {@link #found} of an alias. */
     public String stored(String alias) {
-        long blank = lookup.blank() == Blank.UNKNOWN ? conventions.unknown() : conventions.notApplicable();
+        StandIns standIns = lookup.standIns();
+        String ended =
+                lookup.ended() == Ended.STAND_IN ? " when " + Found.ENDED.sql() + " then " + standIns.ended() : "";
         return Sql.of(
-                        "case ${alias}.${found} when ${blank} then ${blank_key} when ${unmatched} then ${unknown} else ${alias}.${key} end")
+                        "case ${alias}.${found} when ${blank} then ${blank_key} when ${unmatched} then ${unknown}${ended} else ${alias}.${key} end")
                 .with("alias", alias)
                 .with("found", found())
                 .with("blank", Found.BLANK.sql())
-                .with("blank_key", blank)
+                .with("blank_key", standIns.blank())
                 .with("unmatched", Found.UNMATCHED.sql())
-                .with("unknown", conventions.unknown())
+                .with("unknown", standIns.unmatched())
+                .with("ended", ended)
                 .with("key", key())
                 .text();
     }
 
+    /** Whether a member that was deleted is no member to point at. */
+    boolean endsMembers() {
+        return lookup.ended() != Ended.MATCH;
+    }
+
+    /** The words of {@link Found} for which no key of a member is stored, as a list in SQL. */
+    public String nobody() {
+        String nobody = Found.UNMATCHED.sql() + ", " + Found.BLANK.sql();
+        return endsMembers() ? nobody + ", " + Found.ENDED.sql() : nobody;
+    }
+
     /** The words of {@link Found} that set a row aside. */
     List<Found> settingAside() {
-        return having(Blank.SET_ASIDE, waits() ? Unmatched.WAIT : Unmatched.SET_ASIDE);
+        return having(Blank.SET_ASIDE, waits() ? Unmatched.WAIT : Unmatched.SET_ASIDE, Ended.SET_ASIDE);
     }
 
     private boolean waits() {
@@ -319,16 +350,19 @@ public record LookupSql(
 
     /** The words of {@link Found} that stop the load. */
     List<Found> stopping() {
-        return having(Blank.STOP, Unmatched.STOP);
+        return having(Blank.STOP, Unmatched.STOP, Ended.STOP);
     }
 
-    private List<Found> having(Blank blank, Unmatched unmatched) {
+    private List<Found> having(Blank blank, Unmatched unmatched, Ended ended) {
         List<Found> found = new ArrayList<>();
         if (lookup.blank() == blank) {
             found.add(Found.BLANK);
         }
         if (lookup.unmatched() == unmatched) {
             found.add(Found.UNMATCHED);
+        }
+        if (lookup.ended() == ended) {
+            found.add(Found.ENDED);
         }
         return found;
     }

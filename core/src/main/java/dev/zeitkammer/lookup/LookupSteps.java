@@ -74,7 +74,14 @@ public final class LookupSteps {
         if (!needsMember.test(lookup)) {
             return lookup.settingAside();
         }
-        return lookup.makesMembers() ? List.of(Found.BLANK) : List.of(Found.BLANK, Found.UNMATCHED);
+        List<Found> nobody = new ArrayList<>(List.of(Found.BLANK));
+        if (!lookup.makesMembers()) {
+            nobody.add(Found.UNMATCHED);
+        }
+        if (lookup.endsMembers()) {
+            nobody.add(Found.ENDED);
+        }
+        return nobody;
     }
 
     /** The same for rows that carry nothing along. */
@@ -313,12 +320,18 @@ public final class LookupSteps {
 
     private Step setAside(LookupSql lookup) {
         String sql = Sql.of("""
-                select r.zk_row, ${outcome}, 'unmatched', ${column_names}, ${shown_key}
+                select r.zk_row, ${outcome}, ${reason}, ${column_names}, ${shown_key}
                 from ${resolved} as r
                 join ${delivery} as d on d.zk_row = r.zk_row
                 where r.zk_aside = ${number}""")
                 .with(RESOLVED, DELIVERY)
                 .with("outcome", lookup.outcome("r", "d"))
+                .with(
+                        "reason",
+                        lookup.endsMembers()
+                                ? "case when " + lookup.isAny("r", List.of(Found.ENDED))
+                                        + " then 'ended' else 'unmatched' end"
+                                : "'unmatched'")
                 .with("column_names", dialect.text(lookup.columns()))
                 .with(
                         "shown_key",

@@ -69,7 +69,7 @@ final class VersionAtDate {
             return "left join " + stretches() + " as " + lookup.alias() + " on " + String.join(" and ", conditions);
         }
         if (lookup.hasVersions()) {
-            conditions.add(lookup.own(AuditColumn.IS_CURRENT));
+            conditions.add(lookup.holds(AuditColumn.IS_CURRENT));
         }
         return "left join " + lookup.warehouse().table(definition.dimension().table()) + " as " + lookup.alias()
                 + " on " + String.join(" and ", conditions);
@@ -86,8 +86,8 @@ final class VersionAtDate {
                 + SINCE;
         String ended = "v." + quoted(AuditColumn.VALID_TO);
         String until = lookup.conventions().inclusive() ? dialect.nextMoment(ended, lookup.momentType()) : ended;
-        String forGood =
-                "case when v." + quoted(AuditColumn.IS_CURRENT) + " then " + dialect.forever(lookup.momentType());
+        String forGood = "case when " + lookup.conventions().holds(dialect, "v", AuditColumn.IS_CURRENT) + " then "
+                + dialect.forever(lookup.momentType());
         if (!lookup.returns()) {
             return "(select v.*, " + since + ", " + forGood + " else " + until + " end as " + UNTIL + " from " + table
                     + " as v)";
@@ -125,8 +125,8 @@ final class VersionAtDate {
                 ? "count(*) > 1"
                 : definition.asOf().isPresent()
                         ? "count(*) > count(distinct " + lookup.own(AuditColumn.VERSION) + ") or count(case when "
-                                + lookup.own(AuditColumn.IS_CURRENT) + " then 1 end) > 1"
-                        : "count(case when " + lookup.own(AuditColumn.IS_CURRENT) + " then 1 end) > 1";
+                                + lookup.holds(AuditColumn.IS_CURRENT) + " then 1 end) > 1"
+                        : "count(case when " + lookup.holds(AuditColumn.IS_CURRENT) + " then 1 end) > 1";
         return Sql.of("""
                 select min(${shown}), count(*)
                 from ${dimension} as ${alias}

@@ -1,7 +1,6 @@
 package dev.zeitkammer.past;
 
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
@@ -32,13 +31,11 @@ public final class ImageTable {
 
     private final Warehouse warehouse;
     private final Definition definition;
-    private final Conventions conventions;
     private final Dialect dialect;
 
-    public ImageTable(Warehouse warehouse, Definition definition, Conventions conventions) {
+    public ImageTable(Warehouse warehouse, Definition definition) {
         this.warehouse = warehouse;
         this.definition = definition;
-        this.conventions = conventions;
         this.dialect = warehouse.dialect();
     }
 
@@ -87,12 +84,12 @@ public final class ImageTable {
 
     /** The load that inserted a row, of an alias. */
     String insertedBy(String alias) {
-        return dialect.column(alias, conventions.column(AuditColumn.INSERTED_BY));
+        return dialect.column(alias, definition.conventions().column(AuditColumn.INSERTED_BY));
     }
 
     /** Whether rows of the table tell which load inserted them, so that they can be told apart. */
     boolean isStamped() {
-        String column = conventions.column(AuditColumn.INSERTED_BY);
+        String column = definition.conventions().column(AuditColumn.INSERTED_BY);
         return columns().stream().anyMatch(column::equals);
     }
 

@@ -1,7 +1,6 @@
 package dev.zeitkammer.past;
 
 import dev.zeitkammer.books.Known;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
@@ -17,11 +16,11 @@ public final class KnownTable {
     private final Dialect dialect;
     private final ImageTable images;
 
-    public KnownTable(Warehouse warehouse, Definition definition, Conventions conventions) {
+    public KnownTable(Warehouse warehouse, Definition definition) {
         this.warehouse = warehouse;
         this.definition = definition;
         this.dialect = warehouse.dialect();
-        this.images = new ImageTable(warehouse, definition, conventions);
+        this.images = new ImageTable(warehouse, definition);
     }
 
     /**

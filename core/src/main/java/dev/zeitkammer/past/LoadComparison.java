@@ -1,7 +1,6 @@
 package dev.zeitkammer.past;
 
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Word;
@@ -22,16 +21,14 @@ public final class LoadComparison {
 
     private final Warehouse warehouse;
     private final Definition definition;
-    private final Conventions conventions;
     private final Dialect dialect;
     private final ImageTable table;
 
-    public LoadComparison(Warehouse warehouse, Definition definition, Conventions conventions) {
+    public LoadComparison(Warehouse warehouse, Definition definition) {
         this.warehouse = warehouse;
         this.definition = definition;
-        this.conventions = conventions;
         this.dialect = warehouse.dialect();
-        this.table = new ImageTable(warehouse, definition, conventions);
+        this.table = new ImageTable(warehouse, definition);
     }
 
     /**
@@ -50,7 +47,7 @@ public final class LoadComparison {
 
     /** Compares the table as it was known after two loads. */
     public Compared of(long before, long after) {
-        KnownTable known = new KnownTable(warehouse, definition, conventions);
+        KnownTable known = new KnownTable(warehouse, definition);
         String sides = Sql.of("""
                 from (
                   ${before}
@@ -100,16 +97,16 @@ public final class LoadComparison {
 
     /** Columns that are never null in a row that is there. */
     private List<String> identity() {
-        return table.key().isEmpty() ? List.of(conventions.column(AuditColumn.INSERTED_BY)) : table.key();
+        return table.key().isEmpty() ? List.of(definition.conventions().column(AuditColumn.INSERTED_BY)) : table.key();
     }
 
     /** The columns whose values are told: not those that a load stamps. */
     private List<String> compared() {
         List<String> stamps = List.of(
-                conventions.column(AuditColumn.INSERTED_AT),
-                conventions.column(AuditColumn.INSERTED_BY),
-                conventions.column(AuditColumn.UPDATED_AT),
-                conventions.column(AuditColumn.UPDATED_BY));
+                definition.conventions().column(AuditColumn.INSERTED_AT),
+                definition.conventions().column(AuditColumn.INSERTED_BY),
+                definition.conventions().column(AuditColumn.UPDATED_AT),
+                definition.conventions().column(AuditColumn.UPDATED_BY));
         return table.columns().stream()
                 .filter(column -> !stamps.contains(column) && !table.key().contains(column))
                 .toList();
@@ -132,7 +129,7 @@ public final class LoadComparison {
 
     /** Which version of a member it is, where there are several. */
     private String version() {
-        String version = conventions.column(AuditColumn.VERSION);
+        String version = definition.conventions().column(AuditColumn.VERSION);
         return definition instanceof Dimension && table.columns().contains(version)
                 ? " || ', version ' || " + dialect.asText(dialect.column("a", version))
                 : "";

@@ -1,7 +1,6 @@
 package dev.zeitkammer.past;
 
 import dev.zeitkammer.books.Books;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
@@ -21,11 +20,11 @@ public final class TakingBack {
     private final ImageTable images;
     private final long load;
 
-    public TakingBack(Warehouse warehouse, Definition definition, Conventions conventions, long load) {
+    public TakingBack(Warehouse warehouse, Definition definition, long load) {
         this.warehouse = warehouse;
         this.definition = definition;
         this.dialect = warehouse.dialect();
-        this.images = new ImageTable(warehouse, definition, conventions);
+        this.images = new ImageTable(warehouse, definition);
         this.load = load;
     }
 

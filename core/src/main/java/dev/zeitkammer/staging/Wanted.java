@@ -24,6 +24,8 @@ public final class Wanted {
 
     private static final Pattern IDENTIFIER = Pattern.compile("\"((?:[^\"]|\"\")+)\"|[\\p{L}_][\\p{L}\\p{N}_$]*");
 
+    private static final Pattern NAME = Pattern.compile("[\\p{L}_][\\p{L}\\p{N}_]*(?: [\\p{L}\\p{N}_]+)*");
+
     private final Delivery delivery;
     private final List<Problem> problems = new ArrayList<>();
     private final Set<String> moments = new HashSet<>();
@@ -44,6 +46,20 @@ public final class Wanted {
             return;
         }
         add(column.get(), type);
+    }
+
+    /** What a column of the table is taken from: a staged column, which must be there, or an expression over them. */
+    public void taken(Word value, String purpose, Optional<SqlType> type) {
+        if (delivery.column(value.text()).isEmpty() && !isName(value)) {
+            expression(value);
+        } else {
+            column(value, purpose, type);
+        }
+    }
+
+    /** Whether a text reads like the name of a column, so that it is taken for one that is missing where it is not staged. */
+    public static boolean isName(Word value) {
+        return NAME.matcher(value.text()).matches();
     }
 
     /** Whether a column is there. */

@@ -1,6 +1,7 @@
 package dev.zeitkammer.step;
 
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Dialect.Attempt;
 import dev.zeitkammer.engine.Sql;
@@ -26,13 +27,58 @@ public final class DeliveryQuery {
     private final List<String> conditions = new ArrayList<>();
     private final List<String> badColumns = new ArrayList<>();
     private final List<String> badTexts = new ArrayList<>();
-    private final boolean hasWaited;
+    private final StagedRows rows;
     private boolean isPlain = true;
 
     public DeliveryQuery(Warehouse warehouse, StagedRows staged, Expressions expressions) {
         this.expressions = expressions;
-        this.hasWaited = staged.hasWaited();
+        this.rows = staged;
         this.dialect = warehouse.dialect();
+    }
+
+    /** The type of what a column is taken from: a staged column, or an expression over them. */
+    public SqlType type(Word value) {
+        return isStaged(value)
+                ? rows.type(value.text()).orElse(SqlType.VARCHAR)
+                : expressions.type(value, "\"" + value + "\"");
+    }
+
+    private boolean isStaged(Word value) {
+        return rows.delivery().column(value.text()).isPresent();
+    }
+
+    /** SQL for what a column is taken from; a row that cannot compute it has a bad value. */
+    public String taken(Word value, String what) {
+        Optional<String> column = rows.delivery().column(value.text());
+        if (column.isPresent()) {
+            return dialect.column("s", column.get());
+        }
+        isPlain = false;
+        return attempted(Expressions.sql(value), what);
+    }
+
+    /**
+     * What a column is taken from, under a name of the table and in a type of its own; an empty text is none where it identifies
+     * something.
+     *
+     * @param unless a condition for which there is no value
+     */
+    public void taken(Word value, Column as, boolean identifies, Optional<String> unless) {
+        SqlType type = type(value);
+        String sql = taken(value, as.name());
+        if (!isStaged(value) && !type.equals(as.type())) {
+            String converted = dialect.tryCast(sql, as.type());
+            bad(sql + " is not null and " + converted + " is null", as.name(), dialect.asText(sql));
+            sql = converted;
+        }
+        if (identifies && type.isText()) {
+            sql = "nullif(" + sql + ", '')";
+        }
+        if (unless.isPresent()) {
+            isPlain = false;
+            sql = "case when not " + unless.get() + " then " + sql + " end";
+        }
+        selected.add(sql + " as " + dialect.quote(as.name()));
     }
 
     /** A staged column under a name of the table. */
@@ -133,7 +179,7 @@ public final class DeliveryQuery {
                 sql(all, !isLate),
                 isLate && !computed.isEmpty() ? Optional.of(new Attempted(before, sql(all, true))) : Optional.empty(),
                 isPlain && where.isEmpty() && !(isLate && !computed.isEmpty()),
-                hasWaited);
+                rows.hasWaited());
     }
 
     private String sql(List<String> all, boolean attempts) {

@@ -12,6 +12,7 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.stream.Collectors;
 
 /** What must hold for a dimension. */
 final class DimensionProofs {
@@ -24,9 +25,9 @@ final class DimensionProofs {
     private final String key;
     private final List<String> members;
 
-    DimensionProofs(Dimension dimension, Conventions conventions, Warehouse warehouse) {
+    DimensionProofs(Dimension dimension, Warehouse warehouse) {
         this.dimension = dimension;
-        this.conventions = conventions;
+        this.conventions = dimension.conventions();
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.table = warehouse.table(dimension.table());
@@ -42,8 +43,13 @@ final class DimensionProofs {
                         .formatted(key, table, key)));
         proofs.add(new Proof(
                 "the reserved members are there",
-                "select r.k as missing_key from (select %d as k union all select %d) as r where r.k not in (select %s from %s)"
-                        .formatted(conventions.unknown(), conventions.notApplicable(), key, table)));
+                "select r.k as missing_key from (%s) as r where r.k not in (select %s from %s)"
+                        .formatted(
+                                dimension.reserved().stream()
+                                        .map(member -> "select " + member.key() + " as k")
+                                        .collect(Collectors.joining(" union all ")),
+                                key,
+                                table)));
         if (dimension.kind() != Kind.COMBINATION) {
             proofs.add(new Proof(
                     "only reserved members have no business key",
@@ -79,6 +85,10 @@ final class DimensionProofs {
         return dialect.quote(conventions.column(housekeeping));
     }
 
+    private String holds(AuditColumn audit) {
+        return conventions.holds(dialect, audit);
+    }
+
     private String anyKeyNull() {
         return String.join(
                 " or ",
@@ -87,7 +97,7 @@ final class DimensionProofs {
 
     private Proof oneCurrentRow() {
         String current = dimension.hasHistory()
-                ? "count(case when " + column(AuditColumn.IS_CURRENT) + " then 1 end)"
+                ? "count(case when " + holds(AuditColumn.IS_CURRENT) + " then 1 end)"
                 : "count(*)";
         return new Proof(
                 "a member has exactly one current row",
@@ -101,17 +111,17 @@ final class DimensionProofs {
     }
 
     private List<Proof> versions() {
-        String current = column(AuditColumn.IS_CURRENT);
+        String current = holds(AuditColumn.IS_CURRENT);
         return List.of(
                 new Proof("the current version is the newest", ofSequence(current + " <> (zk_next is null)")),
                 new Proof("versions do not overlap", ofSequence("zk_ended > zk_next")),
                 new Proof("versions end after they begin", ofSequence("zk_ended <= " + column(AuditColumn.VALID_FROM))),
                 new Proof(
                         "gaps follow a deletion only",
-                        ofSequence("zk_ended < zk_next and not " + column(AuditColumn.IS_DELETED))),
+                        ofSequence("zk_ended < zk_next and not " + holds(AuditColumn.IS_DELETED))),
                 new Proof(
                         "the newest version is open, or its member is deleted",
-                        ofSequence("zk_next is null and " + column(AuditColumn.IS_DELETED) + " = " + isOpen())),
+                        ofSequence("zk_next is null and " + holds(AuditColumn.IS_DELETED) + " = " + isOpen())),
                 new Proof(
                         "versions are numbered 1 to n in order",
                         ofSequence(dialect.differs(column(AuditColumn.VERSION), "zk_place"))));

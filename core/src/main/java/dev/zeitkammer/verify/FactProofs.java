@@ -1,6 +1,5 @@
 package dev.zeitkammer.verify;
 
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.engine.Dialect;
@@ -14,13 +13,11 @@ import java.util.List;
 final class FactProofs {
 
     private final Fact fact;
-    private final Conventions conventions;
     private final Warehouse warehouse;
     private final Dialect dialect;
     private final String table;
 
-    FactProofs(Fact fact, Conventions conventions, Warehouse warehouse) {
-        this.conventions = conventions;
+    FactProofs(Fact fact, Warehouse warehouse) {
         this.fact = fact;
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
@@ -38,18 +35,18 @@ final class FactProofs {
                             .formatted(grain, table, grain)));
         }
         for (Lookup lookup : fact.lookups()) {
-            String key = dialect.quote(lookup.role() + "_key");
+            String key = dialect.quote(lookup.keyColumn());
             String dimension = lookup.dimension().table();
             proofs.add(new Proof(
-                    lookup.role() + "_key is never null", "select * from %s where %s is null".formatted(table, key)));
+                    lookup.keyColumn() + " is never null", "select * from %s where %s is null".formatted(table, key)));
             proofs.add(new Proof(
-                    lookup.role() + "_key is in " + dimension,
+                    lookup.keyColumn() + " is in " + dimension,
                     Sql.of(
                                     "select ${grain}, f.${key} from ${table} as f where f.${key} is not null and not exists (select 1 from ${dimension} as d where d.${dimension_key} = f.${key})")
                             .with(
                                     "grain",
                                     dialect.list(
-                                            grainNames.isEmpty() ? List.of(lookup.role() + "_key") : grainNames,
+                                            grainNames.isEmpty() ? List.of(lookup.keyColumn()) : grainNames,
                                             name -> dialect.column("f", name)))
                             .with("key", key)
                             .with("table", table)
@@ -59,9 +56,11 @@ final class FactProofs {
                                     dialect.quote(lookup.dimension().keyColumn()))
                             .text()));
         }
-        DatedLookups.misplaced(fact, conventions, warehouse)
-                .forEach((role, query) ->
-                        proofs.add(new Proof(role + "_key is the version that was valid at the fact's date", query)));
+        DatedLookups.misplaced(fact, warehouse)
+                .forEach((role, query) -> proofs.add(new Proof(
+                        fact.lookup(role).orElseThrow().keyColumn()
+                                + " is the version that was valid at the fact's date",
+                        query)));
         return proofs;
     }
 }

@@ -2,11 +2,9 @@ package dev.zeitkammer.verify;
 
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
-import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
@@ -18,11 +16,9 @@ public final class Verifier {
 
     private static final int EXAMPLES = 10;
 
-    private final Project project;
     private final Warehouse warehouse;
 
-    public Verifier(Project project, Warehouse warehouse) {
-        this.project = project;
+    public Verifier(Warehouse warehouse) {
         this.warehouse = warehouse;
     }
 
@@ -38,11 +34,10 @@ public final class Verifier {
     }
 
     private List<Proof> proofs(Definition definition) {
-        Conventions conventions = project.conventions();
         List<Proof> proofs = new ArrayList<>(
                 definition instanceof Dimension dimension
-                        ? new DimensionProofs(dimension, conventions, warehouse).all()
-                        : new FactProofs((Fact) definition, conventions, warehouse).all());
+                        ? new DimensionProofs(dimension, warehouse).all()
+                        : new FactProofs((Fact) definition, warehouse).all());
         if (new Journal(warehouse).hasBooks()) {
             proofs.add(booksAgree(definition));
         }
@@ -56,8 +51,8 @@ public final class Verifier {
     /** Rows of dimensions are never removed, so that each load's rows are still those with its number. */
     private Proof membersAgree(Definition definition) {
         Dialect dialect = warehouse.dialect();
-        String by = dialect.quote(project.conventions().column(AuditColumn.INSERTED_BY));
-        String origin = dialect.quote(project.conventions().column(AuditColumn.ROW_ORIGIN));
+        String by = dialect.quote(definition.conventions().column(AuditColumn.INSERTED_BY));
+        String origin = dialect.quote(definition.conventions().column(AuditColumn.ROW_ORIGIN));
         String table = dialect.text(definition.table());
         return new Proof(
                 "each load's rows are as many as the books say",

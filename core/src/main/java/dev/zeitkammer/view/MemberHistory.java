@@ -36,11 +36,7 @@ public record MemberHistory(
      * @throws UsageException when the number of values is not that of the key, or there is no such member
      */
     public static MemberHistory read(
-            Warehouse warehouse,
-            Conventions conventions,
-            Dimension dimension,
-            List<String> key,
-            Optional<Long> knownAt) {
+            Warehouse warehouse, Dimension dimension, List<String> key, Optional<Long> knownAt) {
         List<String> names = dimension.key().stream().map(Word::text).toList();
         if (names.size() != key.size()) {
             throw new UsageException("The business key of " + dimension.table() + " is (" + String.join(", ", names)
@@ -52,16 +48,18 @@ public record MemberHistory(
         for (int index = 0; index < names.size(); index++) {
             conditions.add(dialect.asText(dialect.quote(names.get(index))) + " = " + dialect.text(key.get(index)));
         }
-        String order =
-                dimension.hasHistory() ? " order by " + dialect.quote(conventions.column(AuditColumn.VALID_FROM)) : "";
+        String order = dimension.hasHistory()
+                ? " order by " + dialect.quote(dimension.conventions().column(AuditColumn.VALID_FROM))
+                : "";
         Result result = warehouse.result("select * from "
-                + TableView.rows(warehouse, conventions, dimension, knownAt) + " as t where "
+                + TableView.rows(warehouse, dimension, knownAt) + " as t where "
                 + String.join(" and ", conditions) + order);
         if (result.rows().isEmpty()) {
             throw new UsageException("There is no member " + String.join(", ", key) + " in " + dimension.table()
                     + "; see: zeitkammer show " + dimension.name());
         }
-        return new MemberHistory(dimension, columns, result.rows(), changes(columns, result.rows(), conventions));
+        return new MemberHistory(
+                dimension, columns, result.rows(), changes(columns, result.rows(), dimension.conventions()));
     }
 
     private static List<Set<String>> changes(

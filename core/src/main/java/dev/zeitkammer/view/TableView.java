@@ -1,7 +1,6 @@
 package dev.zeitkammer.view;
 
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
@@ -24,12 +23,10 @@ import java.util.Optional;
 public final class TableView {
 
     private final Warehouse warehouse;
-    private final Conventions conventions;
     private final Dialect dialect;
 
-    public TableView(Warehouse warehouse, Conventions conventions) {
+    public TableView(Warehouse warehouse) {
         this.warehouse = warehouse;
-        this.conventions = conventions;
         this.dialect = warehouse.dialect();
     }
 
@@ -56,7 +53,7 @@ public final class TableView {
         selection.where().map(sql -> "(" + sql + "\n)").ifPresent(conditions::add);
         String where = conditions.isEmpty() ? "" : " where " + String.join(" and ", conditions);
         String limit = selection.limit().map(rows -> " limit " + rows).orElse("");
-        String sql = "select * from " + rows(warehouse, conventions, definition, selection.knownAt()) + " as t" + where
+        String sql = "select * from " + rows(warehouse, definition, selection.knownAt()) + " as t" + where
                 + " order by " + dialect.columns(order(definition, columns)) + limit;
         try {
             return warehouse.result(sql);
@@ -70,8 +67,8 @@ public final class TableView {
     }
 
     /** A table, or what it was known to be after a load. */
-    static String rows(Warehouse warehouse, Conventions conventions, Definition definition, Optional<Long> knownAt) {
-        return knownAt.map(load -> "(\n" + new KnownTable(warehouse, definition, conventions).after(load) + "\n)")
+    static String rows(Warehouse warehouse, Definition definition, Optional<Long> knownAt) {
+        return knownAt.map(load -> "(\n" + new KnownTable(warehouse, definition).after(load) + "\n)")
                 .orElseGet(() -> warehouse.table(definition.table()));
     }
 
@@ -99,18 +96,19 @@ public final class TableView {
         if (!(definition instanceof Dimension dimension) || !dimension.hasHistory()) {
             throw new UsageException("--as-of needs versions, and " + definition.table() + " has none; leave it out");
         }
-        String from = dialect.quote(conventions.column(AuditColumn.VALID_FROM));
-        String to = dialect.quote(conventions.column(AuditColumn.VALID_TO));
+        String from = dialect.quote(definition.conventions().column(AuditColumn.VALID_FROM));
+        String to = dialect.quote(definition.conventions().column(AuditColumn.VALID_TO));
         boolean dates = columns.stream()
-                .anyMatch(column -> column.name().equals(conventions.column(AuditColumn.VALID_FROM))
-                        && column.type().equals(SqlType.DATE));
+                .anyMatch(
+                        column -> column.name().equals(definition.conventions().column(AuditColumn.VALID_FROM))
+                                && column.type().equals(SqlType.DATE));
         LocalDate day = moment.toLocalDate();
         boolean wholeDay = moment.equals(day.atStartOfDay()) && !dates;
         String at = dates
                 ? dialect.date(day)
                 : dialect.timestamp(wholeDay ? day.plusDays(1).atStartOfDay() : moment);
         String begun = from + (wholeDay ? " < " : " <= ") + at;
-        String notEnded = at + (conventions.inclusive() || wholeDay ? " <= " : " < ") + to;
+        String notEnded = at + (definition.conventions().inclusive() || wholeDay ? " <= " : " < ") + to;
         return begun + " and (" + to + " is null or " + notEnded + ")";
     }
 }

@@ -64,7 +64,13 @@ class KeywordsTest {
                 "'attributes: {a: type 1}\nhistory: {overwrite: none}'|\"overwrite\" cannot be \"none\"; valid are: all, current",
                 "'attributes: {a: type 1}\nhistory: {facts: stand}'|\"facts\" cannot be \"stand\"; did you mean \"stay\"?",
                 "'attributes: {a: type 1}\nreserved: {unknown: {b: x}}'|\"hut\" has no column \"b\"",
-                "'attributes: {a: type 1}\nreserved: {nobody: {a: x}}'|unknown keyword \"nobody\" in reserved",
+                "'attributes: {a: type 1}\nreserved: {nobody: {a: x}}'|\"key\" is missing; expected its surrogate key",
+                "'attributes: {a: type 1}\nreserved: {nobody: {key: 3}}'|expected a negative number such as -1",
+                "'attributes: {a: type 1}\nreserved: {nobody: {key: -1}}'|which is that of \"unknown\"",
+                "'attributes: {a: type 1}\nreserved: {wait: {key: -3}}'|cannot be the name of a reserved member",
+                "'attributes: {a: type 2}\nsurrogate: {take: a}'|only where a member has one row",
+                "'attributes: {a: type 2}\ncolumns: {is_current: {column: x, true: Y}}'|\"false\" is missing",
+                "'attributes: {a: type 2}\ncolumns: {version: {column: x, true: Y, false: N}}'|unknown keyword \"true\"",
                 "'attributes: {a: type 1}\ncurrent-view: dim_warden'|the name \"dim_warden\" is already that of a table",
                 "'attributes: {a: type 1}\ncurrent-view: v\nrole-views: {home: v}'|the name \"v\" is already that of another view",
                 "'kind: combination'|unknown keyword \"key\" in a combination",
@@ -127,7 +133,12 @@ class KeywordsTest {
         assertThat(hut.attributes().get(0).was()).map(Word::text).hasValue("area");
         assertThat(hut.lookups()).extracting(MemberLookup::column).containsExactly("warden_key", "parent_key");
         assertThat(hut.hierarchy()).map(lookup -> lookup.lookup().role().text()).hasValue("parent");
-        assertThat(hut.reserved().unknown().get("region").text()).isEqualTo("nowhere");
+        assertThat(hut.reserved(ReservedMember.UNKNOWN)
+                        .orElseThrow()
+                        .values()
+                        .get("region")
+                        .text())
+                .isEqualTo("nowhere");
         assertThat(hut.views().roles()).containsOnlyKeys("booked");
         assertThat(star.project().dimensions())
                 .extracting(dimension -> dimension.name().text())

@@ -330,7 +330,7 @@ class FactRulesTest extends StayStar {
                 .hasMessageContaining("\"as\" is missing")
                 .hasMessageContaining("\"replaces\" names \"month\", which is not stored")
                 .hasMessageContaining("\"no\" is part of the grain, which identifies a row and is never updated")
-                .hasMessageContaining("\"guests\" is no role and no measure")
+                .hasMessageContaining("\"guests\" is no role, degenerate or measure")
                 .hasMessageContaining("\"payer_no\" is not stored in \"stay\"");
         fact("guest: ", "");
     }

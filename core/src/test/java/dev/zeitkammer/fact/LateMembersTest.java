@@ -116,7 +116,7 @@ class LateMembersTest extends StayStar {
         assertThat(star.rows("select s.no, g.name, s.paid from fact_stay as s join dim_guest as g"
                         + " on g.guest_key = s.guest_key order by 1, 2"))
                 .containsExactly("1|Anna|3", "1|Berta|9", "2|Berta|5");
-        assertThat(new TableView(star.warehouse(), star.project().conventions())
+        assertThat(new TableView(star.warehouse())
                         .rows(
                                 star.project().definition("stay"),
                                 new Selection(Optional.empty(), Optional.empty(), Optional.empty(), Optional.empty()))
@@ -404,7 +404,7 @@ class LateMembersTest extends StayStar {
                         + " on h.hut_key = s.hut_key order by 1"))
                 .containsExactly("1|10|2026-03-04", "2|12|null", "3|12|null");
         star.warehouse().execute("update dim_hut set valid_to = date '2026-03-05' where beds = 10");
-        List<String> failing = new Verifier(star.project(), star.warehouse())
+        List<String> failing = new Verifier(star.warehouse())
                 .verify(star.project().definitions()).stream()
                         .filter(verdict -> !verdict.holds())
                         .map(Verdict::claim)

@@ -44,8 +44,7 @@ abstract class StayStar {
 
     @AfterEach
     final void close() {
-        assertThat(new Verifier(star.project(), star.warehouse())
-                        .verify(star.project().definitions()))
+        assertThat(new Verifier(star.warehouse()).verify(star.project().definitions()))
                 .filteredOn(verdict -> !verdict.holds())
                 .as("proofs that fail")
                 .extracting(Verdict::claim)

@@ -84,8 +84,7 @@ class CutOffTest {
                 assertThat(star.rows(TABLES))
                         .as("cut off at statement " + statement)
                         .isEqualTo(calm);
-                assertThat(new Verifier(star.project(), star.warehouse())
-                                .verify(star.project().definitions()))
+                assertThat(new Verifier(star.warehouse()).verify(star.project().definitions()))
                         .allMatch(Verdict::holds);
             }
         }

@@ -210,11 +210,7 @@ class PastTest {
         for (Map.Entry<Long, Map<String, List<String>>> then : after.entrySet()) {
             for (String name : List.of("hut", "area", "guest", "stay", "bed")) {
                 String table = star.project().definition(name).table();
-                String sql = new KnownTable(
-                                star.warehouse(),
-                                star.project().definition(name),
-                                star.project().conventions())
-                        .after(then.getKey());
+                String sql = new KnownTable(star.warehouse(), star.project().definition(name)).after(then.getKey());
                 assertThat(star.rows("select * from (" + sql + ") as known order by " + TABLES.get(table)))
                         .as(table + " as known after load " + then.getKey())
                         .isEqualTo(then.getValue().get(table));
@@ -223,8 +219,7 @@ class PastTest {
     }
 
     private static void assertHolds(TestStar star) {
-        assertThat(new Verifier(star.project(), star.warehouse())
-                        .verify(star.project().definitions()))
+        assertThat(new Verifier(star.warehouse()).verify(star.project().definitions()))
                 .filteredOn(verdict -> !verdict.holds())
                 .as("proofs that fail")
                 .extracting(Verdict::claim)
@@ -282,11 +277,8 @@ class PastTest {
             Undo undo = new Undo(star.project(), star.warehouse(), Clock.systemUTC());
             assertThatThrownBy(() -> undo.undo(Optional.empty()))
                     .hasMessageContaining("rows of dim_guest as they were before are kept of none of its loads");
-            assertThatThrownBy(() -> new KnownTable(
-                                    star.warehouse(),
-                                    star.project().definition("guest"),
-                                    star.project().conventions())
-                            .after(1))
+            assertThatThrownBy(() ->
+                            new KnownTable(star.warehouse(), star.project().definition("guest")).after(1))
                     .hasMessageContaining("Cannot tell what dim_guest said after load 1");
         }
     }

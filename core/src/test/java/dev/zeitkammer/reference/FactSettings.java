@@ -1,5 +1,6 @@
 package dev.zeitkammer.reference;
 
+import dev.zeitkammer.reference.StoredMembers.Found;
 import java.util.List;
 import java.util.Random;
 
@@ -11,20 +12,67 @@ import java.util.Random;
  * @param unmatched the word for huts that nobody has delivered
  * @param follows whether facts follow versions that come late
  * @param replaces whether the nights that are delivered are replaced
+ * @param ended the word for huts that were deleted at the date
+ * @param named whether columns have names of their own
  * @param leaving whether huts can be deleted, and come back
  */
 record FactSettings(
-        String onRepeat, String cancelled, String unmatched, boolean follows, boolean replaces, boolean leaving) {
+        String onRepeat,
+        String cancelled,
+        String unmatched,
+        boolean follows,
+        boolean replaces,
+        boolean leaving,
+        String ended,
+        boolean named) {
+
+    private static final long LATE = -3;
+
+    private static final String NAMED = """
+            columns:
+              valid_from: begins
+              valid_to: ends
+              is_current: {column: active, true: 1, false: 0}
+              is_deleted: {column: gone, true: "yes", false: "no"}
+              inserted_by: made_by
+              updated_by: changed_by
+            surrogate: {column: hut_sk}
+            """;
+
+    /** The rows of the huts under the names that they have where nothing else is said. */
+    String huts() {
+        return named
+                ? "(select hut_sk as hut_key, code, begins as valid_from, ends as valid_to, gone = 'yes' as is_deleted,"
+                        + " row_origin, made_by as inserted_by from dim_hut) as named"
+                : "dim_hut";
+    }
 
     static FactSettings random(Random random) {
         return new FactSettings(
                 List.of("update", "update", "ignore", "refuse").get(random.nextInt(4)),
                 List.of("none", "remove", "mark").get(random.nextInt(3)),
-                List.of("unknown", "unknown", "placeholder", "set-aside", "wait")
-                        .get(random.nextInt(5)),
+                List.of("unknown", "late", "placeholder", "set-aside", "wait").get(random.nextInt(5)),
                 random.nextInt(3) > 0,
                 random.nextInt(4) == 0,
+                random.nextBoolean(),
+                List.of("match", "unknown", "late", "set-aside").get(random.nextInt(4)),
                 random.nextBoolean());
+    }
+
+    /** What is stored of what a lookup found. */
+    Found judged(Found found) {
+        if (found.word().equals("unmatched") && unmatched.equals("late")) {
+            return new Found(found.word(), LATE);
+        }
+        if (found.word().equals("ended") && !ended.equals("match")) {
+            return new Found(found.word(), ended.equals("late") ? LATE : -1);
+        }
+        return found;
+    }
+
+    /** Whether a fact waits for a hut that nobody has delivered. */
+    boolean heals() {
+        return unmatched.equals("unknown") || unmatched.equals("late");
     }
 
     boolean marks() {
@@ -38,7 +86,10 @@ record FactSettings(
                 key: code
                 attributes: {beds: type 2}
                 history: {effective: since, facts: %s}
-                """.formatted(follows ? "follow" : "stay") + (leaving ? "deletions: {when: beds = -1}\n" : "");
+                reserved: {late: {key: -3}}
+                """.formatted(follows ? "follow" : "stay")
+                + (named ? NAMED : "")
+                + (leaving ? "deletions: {when: beds = -1}\n" : "");
     }
 
     String guest() {
@@ -56,21 +107,33 @@ record FactSettings(
                 from:
                   files: "stays-{date}*.csv"
                   columns: {no: integer, code: varchar, guest_no: integer, night_on: date, paid: integer, status: varchar}
-                grain: no
-                lookups: {hut: {as-of: night_on, unmatched: %s}, guest: }
-                degenerate: night_on
+                grain: %s
+                lookups: {hut: {as-of: night_on, unmatched: %s, ended: %s%s}, guest: }
+                degenerate: %s
                 measures: {paid: integer}
                 on-repeat: %s
-                """.formatted(unmatched, onRepeat)
+                """.formatted(
+                                named ? "{visit: no}" : "no",
+                                unmatched,
+                                ended,
+                                named ? ", column: hut_sk" : "",
+                                named ? "{night: night_on}" : "night_on",
+                                onRepeat)
+                + (named
+                        ? "columns: {is_deleted: {column: gone, true: T, false: F}, inserted_by: made_by, updated_by: changed_by}\n"
+                        : "")
                 + (cancelled.equals("none") ? "" : "deletions: {when: \"status = 'X'\", rows: " + cancelled + "}\n")
                 + (replaces ? "replaces: night_on\n" : "");
     }
 
     String rows() {
+        String columns = named
+                ? "visit %% %d as no, hut_sk as hut_key, guest_key, night as night_on, paid, %s as is_deleted, made_by as inserted_by, changed_by as updated_by"
+                        .formatted(ReferenceFacts.APART, marks() ? "gone = 'T'" : "false")
+                : "no %% %d as no, hut_key, guest_key, night_on, paid, %s as is_deleted, inserted_by, updated_by"
+                        .formatted(ReferenceFacts.APART, marks() ? "is_deleted" : "false");
         return "select no, hut_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by, count(*)"
-                + " from (select no % " + ReferenceFacts.APART + " as no, hut_key, guest_key, night_on, paid, "
-                + (marks() ? "is_deleted" : "false as is_deleted")
-                + ", inserted_by, updated_by from fact_stay) as alike"
+                + " from (select " + columns + " from fact_stay) as alike"
                 + " group by no, hut_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by order by no";
     }
 }

@@ -251,7 +251,8 @@ class RandomDeliveriesTest {
                     + (settings.owned() > 0 ? ", owner_key" : "") + ", inserted_by, updated_by, is_deleted" + history
                     + stated;
             String sql = "select substr(code, 1, 2), " + columns
-                    + ", count(*) from dim_thing where row_origin = 'source' group by substr(code, 1, 2), " + columns
+                    + ", count(*) from " + settings.rows()
+                    + " where row_origin = 'source' group by substr(code, 1, 2), " + columns
                     + " order by 1, part" + (settings.history() ? ", valid_from" : "");
             return warehouse.query(sql, RandomDeliveriesTest::joined);
         }
@@ -307,13 +308,23 @@ class RandomDeliveriesTest {
         private void assertKeys(Warehouse warehouse, String what) {
             Map<List<String>, List<Long>> keys = new LinkedHashMap<>();
             warehouse.query(
-                    "select substr(code, 1, 2), part, thing_key from dim_thing where row_origin = 'source'"
+                    "select substr(code, 1, 2), part, thing_key from " + settings.rows()
+                            + " where row_origin = 'source'"
                             + " and code like '%|_0' escape '|' order by code, part"
                             + (settings.history() ? ", valid_from" : ""),
                     row -> keys.computeIfAbsent(
                                     List.of(Objects.requireNonNull(row.text(1)), Objects.requireNonNull(row.text(2))),
                                     key -> new ArrayList<>())
                             .add(row.number(3)));
+            if (settings.named()) {
+                assertThat(
+                                warehouse.number(
+                                        "select count(*) from (select c, p from dim_thing where row_origin = 'source' group by c, p"
+                                                + " having count(distinct thing_member_key) > 1 or min(thing_member_key) is null"
+                                                + " or max(case when thing_sk = thing_member_key then 1 else 0 end) = 0) as apart"))
+                        .as(what + ": members with another key in some version")
+                        .isZero();
+            }
             long before = highest;
             reference.members.forEach((member, told) -> {
                 long last = before;

@@ -200,7 +200,7 @@ final class ReferenceFacts {
             cancel(no, stands);
             return;
         }
-        Found hut = members.hut(row.code(), row.night());
+        Found hut = settings.judged(members.hut(row.code(), row.night()));
         lookups.get("hut").merge(hut.word(), 1L, Long::sum);
         if (hut.word().equals("unmatched") && settings.unmatched().equals("set-aside")) {
             count("setAside");
@@ -209,6 +209,10 @@ final class ReferenceFacts {
         if (hut.word().equals("unmatched") && settings.unmatched().equals("wait")) {
             count("waiting");
             waiting.add(staged.isDelivered() ? new Waiting(row, load) : staged);
+            return;
+        }
+        if (hut.word().equals("ended") && settings.ended().equals("set-aside")) {
+            count("setAside");
             return;
         }
         Found guest = members.guest(row.guest());
@@ -265,8 +269,8 @@ final class ReferenceFacts {
     private void keep() {
         for (Row fact : facts.values()) {
             boolean healed = false;
-            if (fact.waitsForHut != null && settings.unmatched().equals("unknown")) {
-                Found hut = members.hut(fact.waitsForHut, fact.night);
+            if (fact.waitsForHut != null && settings.heals()) {
+                Found hut = settings.judged(members.hut(fact.waitsForHut, fact.night));
                 if (hut.key() > 0) {
                     fact.hut = hut.key();
                     fact.waitsForHut = null;
@@ -283,9 +287,9 @@ final class ReferenceFacts {
             }
             boolean followed = false;
             if (settings.follows() && fact.hut > 0) {
-                long hut = members.hut(fact.code, fact.night).key();
-                followed = hut != fact.hut;
-                fact.hut = hut;
+                long hut = settings.judged(members.hut(fact.code, fact.night)).key();
+                followed = hut > 0 && hut != fact.hut;
+                fact.hut = hut > 0 ? hut : fact.hut;
             }
             if (healed) {
                 count("healed");

@@ -13,6 +13,7 @@ import java.util.Random;
  * @param hash whether surrogate keys are hashes
  * @param currentOnly whether type 1 reaches the current version only
  * @param lastBy whether the last of several rows of a moment counts, instead of none
+ * @param named whether columns have names and values of their own, keys are taken from expressions, and members have a key
  * @param owned the type of the lookup of an owner; 0: there is none
  */
 record Settings(
@@ -26,7 +27,33 @@ record Settings(
         boolean hash,
         boolean currentOnly,
         boolean lastBy,
+        boolean named,
         int owned) {
+
+    private static final String NAMED = """
+            member-key: true
+            columns:
+              valid_from: begins
+              valid_to: ends
+              is_current: {column: active, true: Y, false: N}
+              is_deleted: {column: gone, true: 1, false: 0}
+              version: nr
+              inserted_by: made_by
+            """;
+
+    /** The rows of the dimension, under the names that they have where nothing else is said. */
+    String rows() {
+        if (!named) {
+            return "dim_thing";
+        }
+        String versions = history
+                ? ", begins as valid_from, ends as valid_to, active = 'Y' as is_current, nr as version"
+                        + (effective ? ", last_stated" : "")
+                : "";
+        return "(select thing_sk as thing_key, thing_member_key, c as code, p as part, first, over, zone, former, text, number, row_origin"
+                + (owned > 0 ? ", owner_key" : "") + ", made_by as inserted_by, updated_by, gone = 1 as is_deleted"
+                + versions + " from dim_thing) as named";
+    }
 
     static Settings random(Random random) {
         boolean history = random.nextInt(5) > 0;
@@ -43,6 +70,7 @@ record Settings(
                 random.nextInt(4) == 0,
                 owned != 1 && random.nextInt(3) == 0,
                 random.nextInt(3) == 0,
+                new Random(random.nextLong()).nextInt(3) == 0,
                 history ? owned : Math.min(owned, 1));
     }
 
@@ -74,16 +102,22 @@ record Settings(
                   columns:
                     {status: varchar, effective: date, number: integer, first: varchar, over: varchar, zone: varchar,
                      text: varchar, owner: varchar, sent: integer}
-                key: [code, part]
+                key: %s
                 attributes:
                   {first: type 0, over: type 1, zone: {type: 3, previous: former}, text: %s, number: %s}
-                """.formatted(full ? "full" : "changes", changes, changes)
+                """.formatted(
+                                full ? "full" : "changes",
+                                named ? "{c: code, p: \"substr(part || '', 1)\"}" : "[code, part]",
+                                changes,
+                                changes)
                 + "history: {" + (effective ? "effective: effective, late: " + late + ", " : "") + "overwrite: "
                 + (currentOnly ? "current" : "all") + "}\n"
                 + (deletions || full ? ends() : "")
                 + (lastBy ? "duplicates: last by sent\n" : "")
                 + (owned > 0 ? "lookups: {owner: {type: " + owned + "}}\n" : "")
-                + (hash ? "surrogate: hash\n" : "");
+                + (named
+                        ? NAMED + "surrogate: {column: thing_sk, by: " + (hash ? "hash" : "sequence") + "}\n"
+                        : hash ? "surrogate: hash\n" : "");
     }
 
     private String ends() {

@@ -21,9 +21,10 @@ final class StoredMembers {
     private final Map<String, Long> made = new HashMap<>();
     private final Map<Integer, Long> guests = new HashMap<>();
 
-    StoredMembers(TestStar star, long load) {
+    StoredMembers(TestStar star, FactSettings settings, long load) {
         for (String row : star.rows(
-                "select code, valid_from, hut_key, row_origin, inserted_by, case when is_deleted then valid_to end from dim_hut where hut_key > 0 order by code, valid_from")) {
+                "select code, valid_from, hut_key, row_origin, inserted_by, case when is_deleted then valid_to end from "
+                        + settings.huts() + " where hut_key > 0 order by code, valid_from")) {
             String[] values = row.split("\\|");
             if (values[3].equals("placeholder") && Long.parseLong(values[4]) == load) {
                 made.put(values[0], Long.parseLong(values[2]));

@@ -58,7 +58,7 @@ class LookupProofsTest {
     }
 
     private List<String> failing() {
-        return new Verifier(star.project(), star.warehouse())
+        return new Verifier(star.warehouse())
                 .verify(star.project().definitions()).stream()
                         .filter(verdict -> !verdict.holds())
                         .map(verdict -> verdict.table() + ": " + verdict.claim() + " " + verdict.offending())

@@ -57,7 +57,7 @@ class VerifierTest {
     }
 
     private List<String> failing() {
-        return new Verifier(star.project(), star.warehouse())
+        return new Verifier(star.warehouse())
                 .verify(star.project().definitions()).stream()
                         .filter(verdict -> !verdict.holds())
                         .map(verdict -> verdict.table() + ": " + verdict.claim() + ": " + verdict.offending() + " of "

@@ -40,8 +40,7 @@ final class CompareCommand extends BaseCommand {
             long second = KnownLoad.of(warehouse, after);
             List<Compared> compared = wanted.stream()
                     .filter(definition -> warehouse.has(definition.table()))
-                    .map(definition ->
-                            new LoadComparison(warehouse, definition, project.conventions()).of(first, second))
+                    .map(definition -> new LoadComparison(warehouse, definition).of(first, second))
                     .toList();
             new CompareOutput(output()).write(first, second, compared, format());
             return ExitStatus.DONE;

@@ -92,12 +92,7 @@ final class DemoCommand extends BaseCommand {
             Definition definition = project.definition(parts[0]);
             told.member(
                     parts[2],
-                    MemberHistory.read(
-                            warehouse,
-                            project.conventions(),
-                            (Dimension) definition,
-                            List.of(parts[1]),
-                            Optional.empty()));
+                    MemberHistory.read(warehouse, (Dimension) definition, List.of(parts[1]), Optional.empty()));
         });
     }
 }

@@ -44,12 +44,8 @@ final class HistoryCommand extends BaseCommand {
         }
         return withWarehouse(project, Access.READ, warehouse -> {
             MemberHistory history = MemberHistory.read(
-                    warehouse,
-                    project.conventions(),
-                    members,
-                    key,
-                    Optional.ofNullable(knownAt).map(then -> KnownLoad.of(warehouse, then)));
-            new HistoryOutput(output(), new Stamps(project.conventions())).write(history, format());
+                    warehouse, members, key, Optional.ofNullable(knownAt).map(then -> KnownLoad.of(warehouse, then)));
+            new HistoryOutput(output(), new Stamps(members.conventions())).write(history, format());
             return ExitStatus.DONE;
         });
     }

@@ -62,8 +62,8 @@ final class ShowCommand extends BaseCommand {
                     Optional.ofNullable(where),
                     most,
                     Optional.ofNullable(knownAt).map(then -> KnownLoad.of(warehouse, then)));
-            Result result = new TableView(warehouse, project.conventions()).rows(definition, selection);
-            Stamps stamps = new Stamps(project.conventions());
+            Result result = new TableView(warehouse).rows(definition, selection);
+            Stamps stamps = new Stamps(definition.conventions());
             boolean more = few && result.rows().size() > FEW;
             Result shown = more ? new Result(result.columns(), result.rows().subList(0, (int) FEW)) : result;
             boolean narrow = format() == Format.TEXT && !options().verbose();

@@ -41,7 +41,7 @@ final class UndoCommand extends BaseCommand {
                 .filter(definition -> undone.stream()
                         .flatMap(load -> load.tables().stream())
                         .anyMatch(taken -> taken.table().equals(definition.table())))
-                .map(definition -> new LoadComparison(warehouse, definition, project.conventions())
+                .map(definition -> new LoadComparison(warehouse, definition)
                         .of(undone.get(0).load(), before))
                 .flatMap(compared -> compared.changed().stream())
                 .toList();

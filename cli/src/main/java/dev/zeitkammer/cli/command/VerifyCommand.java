@@ -29,7 +29,7 @@ final class VerifyCommand extends BaseCommand {
                 ? project.definitions()
                 : tables.stream().map(project::definition).toList();
         return withWarehouse(project, Access.READ, warehouse -> {
-            List<Verdict> verdicts = new Verifier(project, warehouse).verify(definitions);
+            List<Verdict> verdicts = new Verifier(warehouse).verify(definitions);
             new VerifyOutput(output()).write(verdicts, format());
             return verdicts.stream().allMatch(Verdict::holds) ? ExitStatus.DONE : ExitStatus.FAILED;
         });

@@ -83,7 +83,7 @@ public final class AddedAttributes {
             return List.of();
         }
         String key = dialect.column("c", table.name(Role.SURROGATE));
-        String current = table.hasHistory() ? " and " + dialect.column("c", table.name(Role.IS_CURRENT)) : "";
+        String current = table.hasHistory() ? " and " + table.holds(dialect, "c", Role.IS_CURRENT) : "";
         String notLate = table.hasHistory() && table.hasEffective()
                 ? " and r.zk_effective >= " + dialect.column("c", table.name(Role.LAST_STATED))
                 : "";

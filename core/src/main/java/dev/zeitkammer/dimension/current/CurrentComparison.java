@@ -75,7 +75,7 @@ public final class CurrentComparison {
             columns.put("zk_stated", current(Role.LAST_STATED));
         }
         if (table.hasDeletions()) {
-            columns.put("zk_ended", current(Role.IS_DELETED));
+            columns.put("zk_ended", table.holds(dialect, "c", Role.IS_DELETED));
         }
         columns.put("zk_overwritten", differs(Role.TYPE_1, Role.TYPE_3));
         if (table.definition().overwritesCurrentOnly()) {
@@ -106,7 +106,7 @@ public final class CurrentComparison {
         if (table.definition().kind() == Kind.COMBINATION) {
             return " and " + current(Role.ROW_ORIGIN) + " <> " + dialect.text(RowOrigin.RESERVED.word());
         }
-        return table.hasHistory() ? " and " + current(Role.IS_CURRENT) : "";
+        return table.hasHistory() ? " and " + table.holds(dialect, "c", Role.IS_CURRENT) : "";
     }
 
     private String placeholder() {

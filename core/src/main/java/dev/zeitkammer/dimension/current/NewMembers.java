@@ -76,6 +76,7 @@ public final class NewMembers {
     public Change<TableChange> rows() {
         RowImage images = RowImage.inserted(table, dialect, moments, stamp)
                 .with(Role.SURROGATE, "k.zk_new_key")
+                .with(Role.MEMBER_KEY, "k.zk_new_key")
                 .from(Role.KEY, "r")
                 .from(Role.TYPE_0, "r")
                 .from(Role.TYPE_1, "r")

@@ -68,9 +68,9 @@ public final class AbsentMembers {
 
     /** The undeleted members, alias {@code c}. */
     private String undeleted() {
-        String current = table.hasHistory() ? own("c", Role.IS_CURRENT) + " and " : "";
-        return "from " + target + " as c\nwhere " + current + "not " + own("c", Role.IS_DELETED) + " and "
-                + own("c", Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.SOURCE.word());
+        String current = table.hasHistory() ? table.holds(dialect, "c", Role.IS_CURRENT) + " and " : "";
+        return "from " + target + " as c\nwhere " + current + "not " + table.holds(dialect, "c", Role.IS_DELETED)
+                + " and " + own("c", Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.SOURCE.word());
     }
 
     private String absent() {

@@ -161,7 +161,7 @@ public final class HierarchyBridge {
     }
 
     private String isCurrent(String alias) {
-        return table.hasHistory() ? dialect.column(alias, table.name(Role.IS_CURRENT)) : "true";
+        return table.hasHistory() ? table.holds(dialect, alias, Role.IS_CURRENT) : "true";
     }
 
     /** zk_key, zk_current, zk_parent (null: it has none), zk_is_current and the member's name. */

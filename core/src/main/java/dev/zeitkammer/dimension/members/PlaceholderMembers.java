@@ -3,11 +3,9 @@ package dev.zeitkammer.dimension.members;
 import static dev.zeitkammer.step.RowValidation.ROWS;
 
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.Dimension.Surrogate;
-import dev.zeitkammer.definition.MemberLookup;
+import dev.zeitkammer.definition.SurrogateKey.By;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Column;
@@ -33,6 +31,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Function;
 import java.util.function.IntFunction;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
@@ -50,10 +49,10 @@ public final class PlaceholderMembers implements MissingKeys {
      *
      * @param highestKeys the highest keys ever given, by table
      * @param placeholders the members made, by load and table
+     * @param highest SQL for the highest key that a dimension has ever given
      */
-    public record Noted(String highestKeys, String placeholders) {}
+    public record Noted(String highestKeys, String placeholders, Function<Dimension, String> highest) {}
 
-    private final Conventions conventions;
     private final Warehouse warehouse;
     private final Dialect dialect;
     private final Stamp stamp;
@@ -61,9 +60,7 @@ public final class PlaceholderMembers implements MissingKeys {
     private final List<Made> made;
 
     /** @param lookups those of the table; what some of them do not find is made */
-    public PlaceholderMembers(
-            Conventions conventions, Warehouse warehouse, Stamp stamp, Noted noted, List<LookupSql> lookups) {
-        this.conventions = conventions;
+    public PlaceholderMembers(Warehouse warehouse, Stamp stamp, Noted noted, List<LookupSql> lookups) {
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.stamp = stamp;
@@ -115,7 +112,7 @@ public final class PlaceholderMembers implements MissingKeys {
                     each.relation(),
                     numbered(each),
                     Optional.of(any)));
-            if (each.dimension().surrogate() == Surrogate.HASH) {
+            if (each.dimension().surrogate().by() == By.HASH) {
                 steps.add(givenKeys(each).onlyIf(any));
             }
         }
@@ -141,7 +138,7 @@ public final class PlaceholderMembers implements MissingKeys {
                             "load, table_name, inserted",
                             "select " + stamp.load() + ", " + table + ", count(*) from " + each.relation()),
                     isAny(each)));
-            if (each.dimension().surrogate() == Surrogate.SEQUENCE) {
+            if (each.dimension().surrogate().by() == By.SEQUENCE) {
                 changes.add(Change.of(
                         new BookChange.Insert(
                                 Step.caption("highest key", "The keys that they were given are never given again."),
@@ -172,14 +169,9 @@ public final class PlaceholderMembers implements MissingKeys {
                 row -> SurrogateKeys.givenTwice(dimension.table(), row.number(1)));
     }
 
-    private String own(AuditColumn housekeeping) {
-        return dialect.quote(conventions.column(housekeeping));
-    }
-
     /** The highest key that the table has ever given; hashes are not in order, and not noted. */
     private String highest(Dimension dimension) {
-        return "coalesce((select max(highest) from " + noted.highestKeys() + " where table_name = "
-                + dialect.text(dimension.table()) + "), 0)";
+        return noted.highest().apply(dimension);
     }
 
     private static boolean isCombination(Dimension dimension) {
@@ -195,12 +187,17 @@ public final class PlaceholderMembers implements MissingKeys {
         List<Column> columns = warehouse.columns(dimension.table());
         Map<String, String> values = new LinkedHashMap<>();
         values.put(dimension.keyColumn(), "m.zk_new_key");
+        if (dimension.hasMemberKey()) {
+            values.put(dimension.memberKeyColumn(), "m.zk_new_key");
+        }
         for (int position = 0; position < dimension.key().size(); position++) {
             values.put(dimension.key().get(position).text(), "m." + named(position));
         }
-        dimension.lookups().stream()
-                .map(MemberLookup::column)
-                .forEach(column -> values.put(column, String.valueOf(conventions.unknown())));
+        dimension
+                .lookups()
+                .forEach(lookup -> values.put(
+                        lookup.column(),
+                        String.valueOf(lookup.lookup().standIns().unmatched())));
         columns.forEach(column -> housekeeping(column, dimension, values));
         List<String> known = values.keySet().stream()
                 .filter(name ->
@@ -231,7 +228,7 @@ public final class PlaceholderMembers implements MissingKeys {
         List<String> names = IntStream.range(0, dimension.key().size())
                 .mapToObj(position -> "m." + named(position))
                 .toList();
-        String key = dimension.surrogate() == Surrogate.HASH
+        String key = dimension.surrogate().by() == By.HASH
                 ? KeyHash.of(dialect, names, "1")
                 : highest(dimension) + " + row_number() over (order by m.zk_role, m.zk_row)";
         return "select m.*, " + key + " as zk_new_key\nfrom (\n" + SqlText.indented(once(made), 2) + "\n) as m";
@@ -286,7 +283,9 @@ public final class PlaceholderMembers implements MissingKeys {
                                                         .key()
                                                         .get(position)
                                                         .text()))
-                                + " and k." + own(AuditColumn.ROW_ORIGIN) + " <> 'reserved'")
+                                + " and k."
+                                + dialect.quote(made.dimension().conventions().column(AuditColumn.ROW_ORIGIN))
+                                + " <> 'reserved'")
                 .with("matches", dialect.list(matches, match -> "d." + match))
                 .text();
     }
@@ -317,7 +316,7 @@ public final class PlaceholderMembers implements MissingKeys {
 
     private void housekeeping(Column column, Dimension dimension, Map<String, String> values) {
         for (AuditColumn housekeeping : AuditColumn.values()) {
-            if (conventions.column(housekeeping).equalsIgnoreCase(column.name())) {
+            if (dimension.conventions().column(housekeeping).equalsIgnoreCase(column.name())) {
                 values.put(column.name(), value(housekeeping, column.type(), dimension));
             }
         }
@@ -327,10 +326,11 @@ public final class PlaceholderMembers implements MissingKeys {
         return switch (housekeeping) {
             case VALID_FROM, LAST_STATED -> dialect.cast(dialect.date(ALWAYS), type);
             case VALID_TO ->
-                dialect.cast(conventions.openEnd().map(dialect::date).orElse("null"), type);
-            case IS_CURRENT -> "true";
+                dialect.cast(
+                        dimension.conventions().openEnd().map(dialect::date).orElse("null"), type);
+            case IS_CURRENT -> dimension.conventions().flag(housekeeping).stored(dialect, "true");
             case VERSION -> "1";
-            case IS_DELETED -> "false";
+            case IS_DELETED -> dimension.conventions().flag(housekeeping).stored(dialect, "false");
             case ROW_ORIGIN -> dialect.text(origin(dimension));
             case INSERTED_AT, UPDATED_AT -> dialect.timestamp(stamp.at());
             case INSERTED_BY, UPDATED_BY -> String.valueOf(stamp.load());

@@ -1,7 +1,8 @@
 package dev.zeitkammer.dimension.members;
 
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Dimension.Kind;
-import dev.zeitkammer.definition.ReservedValues;
+import dev.zeitkammer.definition.ReservedMember;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
@@ -17,15 +18,13 @@ import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.EnumMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
 
 /** The stand-in members that facts use when nothing matches; they are there before the first load and match no value. */
 public final class ReservedMembers {
-
-    private static final String UNKNOWN = "Unknown";
-    private static final String NOT_APPLICABLE = "Not applicable";
 
     private final DimensionTable table;
     private final Warehouse warehouse;
@@ -43,9 +42,9 @@ public final class ReservedMembers {
         String target = warehouse.table(table.definition().table());
         String key = dialect.quote(table.name(Role.SURROGATE));
         String columns = dialect.list(table.columns(), column -> dialect.quote(column.name()));
-        ReservedValues given = table.definition().reserved();
-        String rows = member(table.conventions().unknown(), UNKNOWN, given.unknown()) + "\n  union all\n"
-                + member(table.conventions().notApplicable(), NOT_APPLICABLE, given.notApplicable());
+        List<ReservedMember> members = table.definition().reserved();
+        String rows = members.stream().map(this::member).collect(Collectors.joining("\n  union all\n"));
+        String keys = dialect.list(members, member -> String.valueOf(member.key()));
         String query = Sql.of("""
                 select ${columns}
                 from (
@@ -57,35 +56,35 @@ public final class ReservedMembers {
                 .with("key", key)
                 .with("target", target)
                 .text();
-        Flag missing = new Flag("(select count(*) from %s where %s in (%d, %d)) < 2"
-                .formatted(
-                        target,
-                        key,
-                        table.conventions().unknown(),
-                        table.conventions().notApplicable()));
+        Flag missing = new Flag(
+                "(select count(*) from " + target + " where " + key + " in (" + keys + ")) < " + members.size());
         TableChange insert = new TableChange.Insert(
                 Step.caption(
                         "reserved members",
-                        "The members " + table.conventions().unknown() + " (a value that matches nobody) and "
-                                + table.conventions().notApplicable()
-                                + " (no value) are put in where they are missing."),
+                        "The stand-in members ("
+                                + members.stream()
+                                        .map(member -> member.key() + " " + member.name())
+                                        .collect(Collectors.joining(", "))
+                                + ") are put in where they are missing."),
                 target,
                 table.columns().stream().map(DimensionColumn::name).toList(),
                 query);
         return Change.of(insert, missing);
     }
 
-    private String member(long key, String text, Map<String, Word> given) {
+    private String member(ReservedMember member) {
+        long key = member.key();
         Dialect dialect = warehouse.dialect();
         Moments moments = new Moments(table, dialect);
         Map<Role, String> values = new EnumMap<>(Role.class);
         values.put(Role.SURROGATE, String.valueOf(key));
         values.put(Role.VALID_FROM, moments.always());
         values.put(Role.VALID_TO, moments.openEnd());
-        values.put(Role.IS_CURRENT, "true");
+        values.put(Role.MEMBER_KEY, String.valueOf(key));
+        values.put(Role.IS_CURRENT, flag(AuditColumn.IS_CURRENT, "true"));
         values.put(Role.VERSION, "1");
         values.put(Role.LAST_STATED, moments.always());
-        values.put(Role.IS_DELETED, "false");
+        values.put(Role.IS_DELETED, flag(AuditColumn.IS_DELETED, "false"));
         values.put(Role.ROW_ORIGIN, dialect.text(RowOrigin.RESERVED.word()));
         values.put(Role.INSERTED_AT, dialect.timestamp(stamp.at()));
         values.put(Role.UPDATED_AT, dialect.timestamp(stamp.at()));
@@ -93,11 +92,16 @@ public final class ReservedMembers {
         values.put(Role.UPDATED_BY, String.valueOf(stamp.load()));
         return table.columns().stream()
                 .map(column -> dialect.cast(
-                                given(column, given)
-                                        .orElseGet(() -> values.getOrDefault(column.role(), label(column, key, text))),
+                                given(column, member.values())
+                                        .orElseGet(() ->
+                                                values.getOrDefault(column.role(), label(column, key, member.label()))),
                                 column.type())
                         + " as " + dialect.quote(column.name()))
                 .collect(Collectors.joining(", ", "  select ", ""));
+    }
+
+    private String flag(AuditColumn audit, String condition) {
+        return table.conventions().flag(audit).stored(warehouse.dialect(), condition);
     }
 
     private Optional<String> given(DimensionColumn column, Map<String, Word> given) {

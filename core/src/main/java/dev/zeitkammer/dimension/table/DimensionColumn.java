@@ -31,6 +31,7 @@ public record DimensionColumn(
     /** What a column is for. */
     public enum Role {
         SURROGATE,
+        MEMBER_KEY,
         KEY,
         TYPE_0,
         TYPE_1,
@@ -74,6 +75,19 @@ public record DimensionColumn(
             case TYPE_2 -> Role.TYPE_2;
             case TYPE_3 -> Role.TYPE_3;
         };
+    }
+
+    /** A column of the business key that is taken from something else than the staged column of its name. */
+    public static DimensionColumn key(String name, SqlType type, Word take) {
+        return new DimensionColumn(
+                name,
+                type,
+                Role.KEY,
+                Optional.of(take),
+                List.of(name),
+                Optional.empty(),
+                Optional.empty(),
+                Optional.empty());
     }
 
     /** A column of the business key. */

@@ -10,6 +10,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.StoredFlag;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -27,11 +28,7 @@ import java.util.stream.Stream;
  * @param hasHistory whether it keeps versions: the definition wants them, or the table has some from an earlier definition
  */
 public record DimensionTable(
-        Dimension definition,
-        Conventions conventions,
-        List<DimensionColumn> columns,
-        SqlType momentType,
-        boolean hasHistory) {
+        Dimension definition, List<DimensionColumn> columns, SqlType momentType, boolean hasHistory) {
 
     public DimensionTable {
         columns = List.copyOf(columns);
@@ -39,23 +36,23 @@ public record DimensionTable(
 
     /** Puts the housekeeping columns around the business key and the attributes. */
     public static DimensionTable of(
-            Dimension definition,
-            Conventions conventions,
-            List<DimensionColumn> described,
-            SqlType momentType,
-            boolean hasHistory) {
+            Dimension definition, List<DimensionColumn> described, SqlType momentType, boolean hasHistory) {
         List<DimensionColumn> columns = new ArrayList<>();
         columns.add(DimensionColumn.plain(definition.keyColumn(), SqlType.BIGINT, Role.SURROGATE));
+        if (definition.hasMemberKey()) {
+            columns.add(DimensionColumn.plain(definition.memberKeyColumn(), SqlType.BIGINT, Role.MEMBER_KEY));
+        }
         columns.addAll(described);
+        Conventions conventions = definition.conventions();
         for (AuditColumn housekeeping : AuditColumn.values()) {
             if (isKept(housekeeping, definition, hasHistory)) {
                 columns.add(DimensionColumn.plain(
                         conventions.column(housekeeping),
-                        typeOf(housekeeping, momentType),
+                        typeOf(housekeeping, momentType, conventions),
                         Role.valueOf(housekeeping.name())));
             }
         }
-        return new DimensionTable(definition, conventions, columns, momentType, hasHistory);
+        return new DimensionTable(definition, columns, momentType, hasHistory);
     }
 
     private static boolean isKept(AuditColumn housekeeping, Dimension definition, boolean hasHistory) {
@@ -66,10 +63,10 @@ public record DimensionTable(
         };
     }
 
-    private static SqlType typeOf(AuditColumn housekeeping, SqlType momentType) {
+    private static SqlType typeOf(AuditColumn housekeeping, SqlType momentType, Conventions conventions) {
         return switch (housekeeping) {
             case VALID_FROM, VALID_TO, LAST_STATED -> momentType;
-            case IS_CURRENT, IS_DELETED -> SqlType.BOOLEAN;
+            case IS_CURRENT, IS_DELETED -> conventions.flag(housekeeping).type();
             case VERSION -> SqlType.INTEGER;
             case ROW_ORIGIN -> SqlType.VARCHAR;
             case INSERTED_AT, UPDATED_AT -> SqlType.TIMESTAMP;
@@ -88,30 +85,45 @@ public record DimensionTable(
                 Role.VALID_FROM,
                 moments.always(),
                 Role.VALID_TO,
-                "case when " + warehouse.dialect().quote(name(Role.IS_DELETED)) + " then " + moments.endBefore(ended)
-                        + " else " + moments.openEnd() + " end",
+                "case when " + conventions().holds(warehouse.dialect(), AuditColumn.IS_DELETED) + " then "
+                        + moments.endBefore(ended) + " else " + moments.openEnd() + " end",
                 Role.IS_CURRENT,
-                "true",
+                conventions().flag(AuditColumn.IS_CURRENT).stored(warehouse.dialect(), "true"),
                 Role.VERSION,
                 "1",
                 Role.LAST_STATED,
-                hasHistory ? warehouse.dialect().quote(conventions.column(AuditColumn.VALID_FROM)) : "null");
+                hasHistory ? warehouse.dialect().quote(conventions().column(AuditColumn.VALID_FROM)) : "null");
         List<ShapedColumn> shape = columns.stream()
                 .map(column -> new ShapedColumn(
                         column.name(),
                         column.type(),
-                        column.was(),
+                        column.was().or(() -> definition.described().was(column.name())),
                         Optional.ofNullable(initially.get(column.role())),
-                        column.about()))
+                        column.about().or(() -> definition.described().meaning(column.name()))))
                 .toList();
         return new TableShape(
                 definition.table(),
                 shape,
                 names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
-                definition.about().map(Word::text),
+                definition.described().about().map(Word::text),
                 new DimensionViews(this, warehouse).all(),
                 List.of(names(Role.SURROGATE), names(Role.KEY)),
                 definition.layout());
+    }
+
+    /** The names of its audit columns, and how its versions end. */
+    public Conventions conventions() {
+        return definition.conventions();
+    }
+
+    /** The condition that a row is current, or its member deleted. */
+    public String holds(Dialect dialect, String alias, Role role) {
+        return flag(role).holds(dialect, dialect.column(alias, name(role)));
+    }
+
+    /** How a role that is yes or no is stored. */
+    StoredFlag flag(Role role) {
+        return conventions().flag(AuditColumn.valueOf(role.name()));
     }
 
     /** The names of the columns in these roles, in order of the table. */

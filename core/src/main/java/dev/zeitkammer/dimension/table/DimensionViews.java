@@ -1,6 +1,7 @@
 package dev.zeitkammer.dimension.table;
 
 import dev.zeitkammer.align.TableShape.ShapedView;
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.engine.Column;
@@ -36,7 +37,8 @@ final class DimensionViews {
         List<Column> columns = table.columns().stream()
                 .map(column -> new Column(column.name(), dialect.stored(column.type())))
                 .toList();
-        String current = table.hasHistory() ? "\nwhere " + dialect.quote(table.name(Role.IS_CURRENT)) : "";
+        String current =
+                table.hasHistory() ? "\nwhere " + table.conventions().holds(dialect, AuditColumn.IS_CURRENT) : "";
         return new ShapedView(
                 name.text(),
                 columns,

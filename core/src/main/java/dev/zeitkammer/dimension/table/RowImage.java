@@ -50,8 +50,11 @@ public final class RowImage {
         return stamped(stamp, false);
     }
 
+    /** Columns of a role take an expression: a condition, where the role is yes or no. */
     public RowImage with(Role role, String expression) {
-        return withEach(role, column -> expression);
+        boolean isFlag = role == Role.IS_CURRENT || role == Role.IS_DELETED;
+        String stored = isFlag ? table.flag(role).stored(dialect, expression) : expression;
+        return withEach(role, column -> stored);
     }
 
     /** Columns of a role take the column of the same name under an alias. */

@@ -65,8 +65,12 @@ public interface SurrogateKeys {
         }
     }
 
-    /** The column {@code zk_key} of the delivery. */
-    public record Delivered() implements SurrogateKeys {
+    /**
+     * The column {@code zk_key} of the delivery.
+     *
+     * @param canCollide whether a delivery may name a key twice, or one that another member has
+     */
+    public record Delivered(boolean canCollide) implements SurrogateKeys {
 
         @Override
         public String ofMatched() {

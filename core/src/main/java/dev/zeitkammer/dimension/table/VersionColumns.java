@@ -20,6 +20,11 @@ public final class VersionColumns {
         return dialect.column(alias, table.name(role));
     }
 
+    /** The condition that a version is current, or its member deleted. */
+    public String holds(String alias, Role role) {
+        return table.holds(dialect, alias, role);
+    }
+
     /** The latest moment at which a version's values were stated. */
     public String stated(String alias) {
         return own(alias, table.hasEffective() ? Role.LAST_STATED : Role.VALID_FROM);
@@ -27,7 +32,8 @@ public final class VersionColumns {
 
     /** The latest statement of a member, by its current version: a deletion is one too. */
     public String latest(String alias) {
-        return "case when " + own(alias, Role.IS_DELETED) + " then " + ended(alias) + " else " + stated(alias) + " end";
+        return "case when " + holds(alias, Role.IS_DELETED) + " then " + ended(alias) + " else " + stated(alias)
+                + " end";
     }
 
     /** The instant at which a version ends. */

@@ -31,6 +31,7 @@ import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.RowValidation;
 import dev.zeitkammer.step.Stamp;
@@ -59,6 +60,7 @@ public final class RebuiltTimeline {
     private final DimensionTable table;
     private final Dialect dialect;
     private final SurrogateKeys newKeys;
+    private final String target;
     private final Stamp stamp;
     private final Moments moments;
     private final VersionColumns columns;
@@ -70,6 +72,7 @@ public final class RebuiltTimeline {
     public RebuiltTimeline(DimensionLoading loading, SurrogateKeys newKeys, AddedAttributes newAttributes) {
         this.table = loading.table();
         this.dialect = loading.dialect();
+        this.target = loading.target();
         this.newKeys = newKeys;
         this.lookedUp = loading.lookups();
         this.newAttributes = newAttributes;
@@ -241,16 +244,38 @@ public final class RebuiltTimeline {
     private String inserts() {
         RowImage images = image(RowImage.inserted(table, dialect, moments, stamp))
                 .with(Role.SURROGATE, newKeys.ofRebuilt())
+                .with(Role.MEMBER_KEY, "null")
                 .from(Role.KEY, "m")
                 .withEach(Role.TYPE_0, column -> first(column, "c"));
-        return Sql.of("""
-                select 'insert', v.zk_row,
+        String inserted = Sql.of("""
+                select 'insert' as zk_change, v.zk_row,
                   ${image}
                 ${sources}
                 where v.zk_key is null""")
                 .with("image", images.selectList())
                 .with("sources", sources())
                 .text();
+        return table.definition().hasMemberKey() ? withMemberKey(inserted) : inserted;
+    }
+
+    /** The key that all versions of a member have: that of the versions that stand, or of its first one. */
+    private String withMemberKey(String inserted) {
+        String member = table.name(Role.MEMBER_KEY);
+        String columns = dialect.list(
+                table.columns(),
+                column -> column.role() == Role.MEMBER_KEY
+                        ? Sql.of(
+                                        "coalesce((select min(w.${member}) from ${target} as w where ${w_is_i}), first_value(i.${key}) over (partition by ${members} order by i.${version})) as ${member}")
+                                .with("member", dialect.quote(member))
+                                .with("target", target)
+                                .with("w_is_i", dialect.allEqual(table.keys(), "w", "i"))
+                                .with("key", dialect.quote(table.name(Role.SURROGATE)))
+                                .with("members", dialect.list(table.keys(), key -> dialect.column("i", key)))
+                                .with("version", dialect.quote(table.name(Role.VERSION)))
+                                .text()
+                        : dialect.column("i", column.name()));
+        return "select i.zk_change, i.zk_row,\n  " + columns + "\nfrom (\n" + SqlText.indented(inserted, 2)
+                + "\n) as i";
     }
 
     /** Type 0: the first value, which a version under an alias has; of a new member, that of its earliest row. */
@@ -274,8 +299,8 @@ public final class RebuiltTimeline {
                     or ${overwritten})""")
                 .with("o_valid_from", columns.own("o", Role.VALID_FROM))
                 .with("o_version", columns.own("o", Role.VERSION))
-                .with("o_is_current", columns.own("o", Role.IS_CURRENT))
-                .with("o_is_deleted", columns.own("o", Role.IS_DELETED))
+                .with("o_is_current", columns.holds("o", Role.IS_CURRENT))
+                .with("o_is_deleted", columns.holds("o", Role.IS_DELETED))
                 .with("ends_elsewhere", dialect.differs(columns.own("o", Role.VALID_TO), validTo()))
                 .with("states_otherwise", dialect.anyDiffers(table.compared(Role.TYPE_2), "r", "o"))
                 .with("overwritten", overwritten)

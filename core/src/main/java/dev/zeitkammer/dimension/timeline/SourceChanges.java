@@ -45,7 +45,7 @@ final class SourceChanges {
 
     String members() {
         String keys = dialect.columns(table.keys());
-        String returning = columns.own("c", Role.IS_DELETED) + " and a.zk_newest < " + columns.ended("c") + " and "
+        String returning = columns.holds("c", Role.IS_DELETED) + " and a.zk_newest < " + columns.ended("c") + " and "
                 + moments.literal(stamp.date()) + " >= " + columns.ended("c");
         String newest = table.definition().isDeliveredWhole()
                 ? "case when " + returning + " then " + moments.literal(stamp.date()) + " else a.zk_newest end"
@@ -87,7 +87,7 @@ final class SourceChanges {
                 .with("c_latest", columns.latest("c"))
                 .with("standing", standing)
                 .with("a_is_c", dialect.allEqual(table.keys(), "a", "c"))
-                .with("c_is_current", columns.own("c", Role.IS_CURRENT))
+                .with("c_is_current", columns.holds("c", Role.IS_CURRENT))
                 .text();
     }
 
@@ -144,7 +144,7 @@ final class SourceChanges {
                 .with("v_stated", columns.stated("v"))
                 .with("value", versioned.isEmpty() ? "1" : dialect.columns(versioned))
                 .with("v_ended", columns.ended("v"))
-                .with("v_is_deleted", columns.own("v", Role.IS_DELETED))
+                .with("v_is_deleted", columns.holds("v", Role.IS_DELETED))
                 .with("next_moment", moments.next("r.zk_effective"))
                 .text();
     }

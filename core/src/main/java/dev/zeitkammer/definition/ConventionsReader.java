@@ -1,0 +1,124 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.engine.StoredFlag;
+import java.time.DateTimeException;
+import java.time.LocalDate;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** Reads the conventions of a project, and what a table of its own does otherwise. */
+final class ConventionsReader {
+
+    private static final List<AuditColumn> FLAGS = List.of(AuditColumn.IS_CURRENT, AuditColumn.IS_DELETED);
+
+    private final Problems problems;
+
+    ConventionsReader(Problems problems) {
+        this.problems = problems;
+    }
+
+    private enum ValidTo {
+        EXCLUSIVE,
+        INCLUSIVE
+    }
+
+    /** The conventions of a project. */
+    Conventions ofProject(Node.Mapping mapping) {
+        Section section = Section.of(
+                mapping, "conventions", problems, "open-end", "valid-to", "unknown", "not-applicable", "columns");
+        Conventions standard = Conventions.STANDARD;
+        long unknown = section.word("unknown").map(this::reservedKey).orElse(standard.unknown());
+        long notApplicable =
+                section.word("not-applicable").map(this::reservedKey).orElse(standard.notApplicable());
+        if (unknown == notApplicable) {
+            problems.add(section.place(), "\"unknown\" and \"not-applicable\" are the same key; expected two");
+        }
+        Conventions keyed =
+                new Conventions(standard.openEnd(), standard.inclusive(), unknown, notApplicable, Map.of(), Map.of());
+        return columns(validity(keyed, section), section);
+    }
+
+    /** What a dimension or a fact does otherwise than its project: the names and values of its audit columns, and how versions end. */
+    Conventions ofTable(Conventions project, Section definition) {
+        Conventions named = columns(project, definition);
+        return definition
+                .mapping("history")
+                .map(history -> validity(named, Section.ofNames(history, problems)))
+                .orElse(named);
+    }
+
+    private Conventions validity(Conventions before, Section section) {
+        Optional<LocalDate> openEnd =
+                section.has("open-end") ? section.word("open-end").flatMap(this::openEnd) : before.openEnd();
+        boolean inclusive = section.has("valid-to")
+                ? section.choice("valid-to", ValidTo.class) == ValidTo.INCLUSIVE
+                : before.inclusive();
+        return new Conventions(
+                openEnd, inclusive, before.unknown(), before.notApplicable(), before.columns(), before.flags());
+    }
+
+    private Optional<LocalDate> openEnd(Word word) {
+        if (word.text().equals("none")) {
+            return Optional.empty();
+        }
+        try {
+            return Optional.of(LocalDate.parse(word.text()));
+        } catch (DateTimeException notADate) {
+            problems.add(word.place(), "\"open-end\" is \"" + word + "\"; expected a date such as 9999-12-31, or none");
+            return Optional.empty();
+        }
+    }
+
+    /** A key of a reserved member. */
+    long reservedKey(Word word) {
+        if (!word.text().matches("-\\d{1,18}")) {
+            problems.add(word.place(), "a reserved key is \"" + word + "\"; expected a negative number such as -1");
+            return 0;
+        }
+        return Long.parseLong(word.text());
+    }
+
+    private Conventions columns(Conventions before, Section owner) {
+        Optional<Node.Mapping> mapping = owner.mapping("columns");
+        if (mapping.isEmpty()) {
+            return before;
+        }
+        String[] standard =
+                Arrays.stream(AuditColumn.values()).map(AuditColumn::columnName).toArray(String[]::new);
+        Section section = Section.of(mapping.get(), "columns", problems, standard);
+        Map<String, String> names = new HashMap<>(before.columns());
+        Map<String, StoredFlag> flags = new HashMap<>(before.flags());
+        for (AuditColumn audit : AuditColumn.values()) {
+            String name = audit.columnName();
+            if (section.node(name).orElse(null) instanceof Node.Mapping details) {
+                Section detailed = FLAGS.contains(audit)
+                        ? Section.of(details, "the column " + name, problems, "column", "true", "false")
+                        : Section.of(details, "the column " + name, problems, "column");
+                detailed.word("column").ifPresent(word -> names.put(name, word.text()));
+                flag(detailed, name).ifPresent(flag -> flags.put(name, flag));
+            } else {
+                section.word(name).ifPresent(word -> names.put(name, word.text()));
+            }
+        }
+        return new Conventions(
+                before.openEnd(), before.inclusive(), before.unknown(), before.notApplicable(), names, flags);
+    }
+
+    private Optional<StoredFlag> flag(Section section, String column) {
+        if (!section.has("true") && !section.has("false")) {
+            return Optional.empty();
+        }
+        Optional<Word> yes = section.required("true", "the value that stands for yes in " + column);
+        Optional<Word> no = section.required("false", "the value that stands for no in " + column);
+        if (yes.isEmpty() || no.isEmpty()) {
+            return Optional.empty();
+        }
+        if (yes.get().text().equals(no.get().text())) {
+            problems.add(no.get().place(), "\"true\" and \"false\" of " + column + " are the same value; expected two");
+        }
+        return Optional.of(StoredFlag.of(yes.get().text(), no.get().text()));
+    }
+}

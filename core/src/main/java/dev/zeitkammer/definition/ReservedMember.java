@@ -1,0 +1,24 @@
+package dev.zeitkammer.definition;
+
+import java.util.Map;
+
+/**
+ * A stand-in row of a dimension, which facts point at where there is no member to point at.
+ *
+ * @param name how definitions call it: unknown, not-applicable, or a name of the definition's own
+ * @param key its surrogate key, a negative number
+ * @param label what its text columns hold
+ * @param values what a definition gives for some of its columns, by column
+ */
+public record ReservedMember(String name, long key, String label, Map<String, Word> values) {
+
+    /** The member for a value that matches nobody. */
+    public static final String UNKNOWN = "unknown";
+
+    /** The member for no value. */
+    public static final String NOT_APPLICABLE = "not-applicable";
+
+    public ReservedMember {
+        values = Map.copyOf(values);
+    }
+}
