@@ -77,6 +77,7 @@ public final class Aligning {
         } else {
             rename();
             refuseForeign();
+            refuseUnfilled();
             shape.columns().forEach(this::fit);
             fill();
             notes = dropped();
@@ -134,7 +135,26 @@ public final class Aligning {
         if (!missing.isEmpty()) {
             throw new ZeitkammerException("The table " + shape.name()
                     + " exists and is not one that this definition made: it has no column " + String.join(", ", missing)
-                    + "; choose another name with table:, or rename the table that is there");
+                    + "; choose another name with table:, rename the table that is there, or say standing: true where it is"
+                    + " one that others made and this definition is to go on with");
+        }
+    }
+
+    /** Refuses columns that must have a value and that nothing gives one. */
+    private void refuseUnfilled() {
+        if (!shape.standing()) {
+            return;
+        }
+        List<String> unfilled = warehouse.required(shape.name()).stream()
+                .filter(name -> shape.columns().stream()
+                        .noneMatch(column -> column.name().equalsIgnoreCase(name)
+                                || column.was().filter(name::equalsIgnoreCase).isPresent()))
+                .toList();
+        if (!unfilled.isEmpty()) {
+            throw new ZeitkammerException(
+                    shape.name() + " has a column that is never null and that the definition does not"
+                            + " fill: " + String.join(", ", unfilled)
+                            + "; load it, give it a default in the database, or let it be null there");
         }
     }
 
@@ -184,7 +204,9 @@ public final class Aligning {
                 .filter(column -> shape.columns().stream()
                         .noneMatch(wanted -> wanted.name().equalsIgnoreCase(column.name())))
                 .map(column -> "column " + column.name() + " of " + shape.name()
-                        + " is no longer in the definition; it stays as it is")
+                        + (shape.standing()
+                                ? " is not in the definition; it stays as it is, and new rows have none of it"
+                                : " is no longer in the definition; it stays as it is"))
                 .toList();
     }
 

@@ -19,6 +19,7 @@ import java.util.Optional;
  * @param views the views that belong to it
  * @param indexes the columns by which its rows are looked for, where the engine keeps indexes
  * @param layout how its rows lie in files, where the engine lets one say so
+ * @param standing whether it was made by others, so that columns which nothing fills may be in the way
  */
 public record TableShape(
         String name,
@@ -27,7 +28,8 @@ public record TableShape(
         Optional<String> about,
         List<ShapedView> views,
         List<List<String>> indexes,
-        Layout layout) {
+        Layout layout,
+        boolean standing) {
 
     public TableShape {
         indexes = List.copyOf(indexes);
@@ -60,7 +62,7 @@ public record TableShape(
                         column.initially().or(() -> Optional.ofNullable(values.get(column.name()))),
                         column.about()))
                 .toList();
-        return new TableShape(name, filled, identity, about, views, indexes, layout);
+        return new TableShape(name, filled, identity, about, views, indexes, layout, standing);
     }
 
     /** The same with former names and meanings of its columns, and what the table is. */
@@ -74,17 +76,22 @@ public record TableShape(
                         column.about().or(() -> said.meaning(column.name()))))
                 .toList();
         return new TableShape(
-                name, told, identity, about.or(() -> said.about().map(Word::text)), views, indexes, layout);
+                name, told, identity, about.or(() -> said.about().map(Word::text)), views, indexes, layout, standing);
     }
 
     /** The same with indexes. */
     public TableShape indexedBy(List<List<String>> found) {
-        return new TableShape(name, columns, identity, about, views, found, layout);
+        return new TableShape(name, columns, identity, about, views, found, layout, standing);
     }
 
     /** The same with rows that lie in files as a definition says. */
     public TableShape laidOut(Layout wanted) {
-        return new TableShape(name, columns, identity, about, views, indexes, wanted);
+        return new TableShape(name, columns, identity, about, views, indexes, wanted, standing);
+    }
+
+    /** The same, made by others if so. */
+    public TableShape standing(boolean byOthers) {
+        return new TableShape(name, columns, identity, about, views, indexes, layout, byOthers);
     }
 
     /** A view with the columns that its query has. */
@@ -101,6 +108,6 @@ public record TableShape(
                 .map(column -> new ShapedColumn(
                         column.name(), column.type(), Optional.empty(), Optional.empty(), Optional.empty()))
                 .toList();
-        return new TableShape(name, shaped, identity, Optional.empty(), List.of(), List.of(), Layout.NONE);
+        return new TableShape(name, shaped, identity, Optional.empty(), List.of(), List.of(), Layout.NONE, false);
     }
 }

@@ -1,6 +1,10 @@
 package dev.zeitkammer.books;
 
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.RowForm;
@@ -383,5 +387,22 @@ public final class Books {
                 columns.stream()
                         .map(column -> List.<@Nullable Object>of(table, column, load))
                         .toList());
+    }
+
+    /** Notes rows of a table that stood before this program loaded it: they are of load 0, which there never was. */
+    public void noteAdopted(Definition definition) {
+        Dialect dialect = warehouse.dialect();
+        boolean isDimension = definition instanceof Dimension;
+        String reserved = isDimension
+                ? " where " + dialect.quote(definition.conventions().column(AuditColumn.ROW_ORIGIN)) + " <> 'reserved'"
+                : "";
+        warehouse.update(
+                "insert into " + warehouse.book("table_loads")
+                        + " (load, table_name, kind, status, seconds, inserted, updated, error)"
+                        + " select 0, ?, ?, ?, 0.0, count(*), 0, null from "
+                        + warehouse.table(definition.table()) + reserved,
+                definition.table(),
+                isDimension ? "dimension" : "fact",
+                LoadStatus.DONE.word());
     }
 }

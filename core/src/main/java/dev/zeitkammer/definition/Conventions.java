@@ -15,6 +15,7 @@ import java.util.Optional;
  * @param notApplicable the key of the reserved member for no value
  * @param columns other names of audit columns, by their standard names
  * @param flags how audit columns that are yes or no are stored, by their standard names
+ * @param standing whether the table was made by others: what it lacks is added, and what stands stays as it is
  */
 public record Conventions(
         Optional<LocalDate> openEnd,
@@ -22,10 +23,11 @@ public record Conventions(
         long unknown,
         long notApplicable,
         Map<String, String> columns,
-        Map<String, StoredFlag> flags) {
+        Map<String, StoredFlag> flags,
+        boolean standing) {
 
     public static final Conventions STANDARD =
-            new Conventions(Optional.of(LocalDate.of(9999, 12, 31)), false, -1, -2, Map.of(), Map.of());
+            new Conventions(Optional.of(LocalDate.of(9999, 12, 31)), false, -1, -2, Map.of(), Map.of(), false);
 
     public Conventions {
         columns = Map.copyOf(columns);
@@ -50,5 +52,10 @@ public record Conventions(
     /** The same where the row has no alias. */
     public String holds(Dialect dialect, AuditColumn audit) {
         return flag(audit).holds(dialect, dialect.quote(column(audit)));
+    }
+
+    /** The same for a table that was made by others, or by this program. */
+    Conventions standing(boolean byOthers) {
+        return new Conventions(openEnd, inclusive, unknown, notApplicable, columns, flags, byOthers);
     }
 }

@@ -36,14 +36,14 @@ final class ConventionsReader {
         if (unknown == notApplicable) {
             problems.add(section.place(), "\"unknown\" and \"not-applicable\" are the same key; expected two");
         }
-        Conventions keyed =
-                new Conventions(standard.openEnd(), standard.inclusive(), unknown, notApplicable, Map.of(), Map.of());
+        Conventions keyed = new Conventions(
+                standard.openEnd(), standard.inclusive(), unknown, notApplicable, Map.of(), Map.of(), false);
         return columns(validity(keyed, section), section);
     }
 
     /** What a dimension or a fact does otherwise than its project: the names and values of its audit columns, and how versions end. */
     Conventions ofTable(Conventions project, Section definition) {
-        Conventions named = columns(project, definition);
+        Conventions named = columns(project.standing(definition.flag("standing")), definition);
         return definition
                 .mapping("history")
                 .map(history -> validity(named, Section.ofNames(history, problems)))
@@ -57,7 +57,13 @@ final class ConventionsReader {
                 ? section.choice("valid-to", ValidTo.class) == ValidTo.INCLUSIVE
                 : before.inclusive();
         return new Conventions(
-                openEnd, inclusive, before.unknown(), before.notApplicable(), before.columns(), before.flags());
+                openEnd,
+                inclusive,
+                before.unknown(),
+                before.notApplicable(),
+                before.columns(),
+                before.flags(),
+                before.standing());
     }
 
     private Optional<LocalDate> openEnd(Word word) {
@@ -104,7 +110,13 @@ final class ConventionsReader {
             }
         }
         return new Conventions(
-                before.openEnd(), before.inclusive(), before.unknown(), before.notApplicable(), names, flags);
+                before.openEnd(),
+                before.inclusive(),
+                before.unknown(),
+                before.notApplicable(),
+                names,
+                flags,
+                before.standing());
     }
 
     private Optional<StoredFlag> flag(Section section, String column) {

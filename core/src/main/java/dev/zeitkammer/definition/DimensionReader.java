@@ -61,6 +61,7 @@ final class DimensionReader {
                 mapping,
                 "a dimension",
                 problems,
+                "standing",
                 "from",
                 "key",
                 "attributes",

@@ -43,6 +43,7 @@ final class FactReader {
                 "constraints",
                 "append",
                 "columns",
+                "standing",
                 "about",
                 "layout");
         Optional<Word> name = section.required("fact", "the fact's name");

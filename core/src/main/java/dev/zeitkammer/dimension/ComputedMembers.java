@@ -73,8 +73,7 @@ public abstract class ComputedMembers implements TableLoad {
     @Override
     public final Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         DimensionTable table = DimensionTable.of(definition, columns, SqlType.DATE, false);
-        String ended = warehouse.dialect().date(stamp.date().day());
-        Alignment alignment = Aligning.of(table.shape(warehouse, ended), warehouse);
+        Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
         return new Prepared(
                         alignment,
                         guards(),

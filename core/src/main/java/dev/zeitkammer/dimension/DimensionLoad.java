@@ -18,6 +18,7 @@ import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Moments;
+import dev.zeitkammer.dimension.table.StandingVersions;
 import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.engine.Column;
@@ -212,20 +213,28 @@ public final class DimensionLoad implements TableLoad {
     private DimensionTable table(List<DimensionColumn> described, SqlType momentType) {
         boolean hasVersions = columns.existing(definition.conventions().column(AuditColumn.IS_CURRENT))
                 .isPresent();
-        return DimensionTable.of(definition, described, momentType, definition.hasHistory() || hasVersions);
+        return DimensionTable.of(definition, described, momentType, definition.hasHistory() || hasVersions)
+                .keeping(existing);
     }
 
     private Prepared prepared(DimensionTable table, Stamp stamp) {
-        String ended = new Moments(table, warehouse.dialect()).literal(stamp.date());
-        Alignment alignment = Aligning.of(table.shape(warehouse, ended), warehouse);
+        Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
         if (definition.hierarchy().isPresent()) {
             alignment = alignment.and(Aligning.of(HierarchyBridge.shape(definition), warehouse));
         }
+        StandingVersions versions = new StandingVersions(definition, warehouse);
+        alignment = versions.completing(alignment);
         if (alignment.added().contains(definition.memberKeyColumn())) {
             alignment = alignment.then(memberKeys(table));
         }
+        boolean isAdopted = definition.conventions().standing()
+                && !existing.isEmpty()
+                && kept.newestDate().isEmpty();
         return new Prepared(
-                alignment, List.of(), List.of(new ReservedMembers(table, warehouse, stamp).change()), List.of());
+                alignment,
+                isAdopted ? List.of(versions.oneCurrent()) : List.of(),
+                List.of(new ReservedMembers(table, warehouse, stamp).change()),
+                List.of());
     }
 
     /** Members that stand get a member key: the surrogate key of their first version, and reserved ones their own. */

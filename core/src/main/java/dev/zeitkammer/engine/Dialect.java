@@ -361,6 +361,11 @@ public interface Dialect {
                 table, list(set.entrySet(), each -> quote(each.getKey()) + " = " + each.getValue()), source, on);
     }
 
+    /** What an insert says between its columns and its rows, so that a key is taken where the table would make one itself. */
+    default String overriding() {
+        return "";
+    }
+
     /** A statement that removes the rows of a table, alias {@code t}, that meet a condition. */
     default String delete(String table, String condition) {
         return "delete from " + table + " as t where " + condition;

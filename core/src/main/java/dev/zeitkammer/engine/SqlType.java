@@ -120,6 +120,11 @@ public record SqlType(Kind kind, int length, int scale) {
         return kind == Kind.VARCHAR;
     }
 
+    /** Whether both are whole numbers, or both texts, so that one can stand in place of the other. */
+    public boolean isLike(SqlType other) {
+        return (isWhole() && other.isWhole()) || (isText() && other.isText());
+    }
+
     public boolean isMoment() {
         return kind == Kind.DATE || kind == Kind.TIMESTAMP;
     }

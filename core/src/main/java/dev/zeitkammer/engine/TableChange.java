@@ -29,7 +29,7 @@ public sealed interface TableChange {
 
         @Override
         public String sql(Dialect dialect) {
-            return "insert into " + table + " (" + dialect.columns(columns) + ")\n" + query;
+            return "insert into " + table + " (" + dialect.columns(columns) + ")" + dialect.overriding() + "\n" + query;
         }
     }
 

@@ -83,6 +83,11 @@ public interface Warehouse extends Stager {
     /** What the catalog says a table and its columns are, by the column's name; the table's own under the empty text. */
     Map<String, String> comments(String table);
 
+    /** The columns of a table that must have a value, and that the database gives none. */
+    default List<String> required(String table) {
+        return List.of();
+    }
+
     /** The names of the indexes of a table of the star. */
     default Set<String> indexes(String table) {
         return Set.of();

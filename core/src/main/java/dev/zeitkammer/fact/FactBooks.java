@@ -9,6 +9,7 @@ import dev.zeitkammer.step.Marks;
  * @param waiting the table of facts that wait for their member
  * @param members the tables that must know of members that are made
  * @param lastLoad the number of the last load that loaded the fact; 0 before the first
+ * @param isLoaded whether it was ever loaded
  * @param marks what has been loaded of its inputs
  */
-public record FactBooks(String waiting, Noted members, String lastLoad, Marks marks) {}
+public record FactBooks(String waiting, Noted members, String lastLoad, boolean isLoaded, Marks marks) {}

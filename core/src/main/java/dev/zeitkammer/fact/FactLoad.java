@@ -9,6 +9,8 @@ import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSource;
@@ -19,6 +21,7 @@ import dev.zeitkammer.step.DeliveryRows;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
+import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
 import java.util.List;
@@ -163,12 +166,15 @@ public final class FactLoad implements TableLoad {
         DeliveryRows delivery = delivery(rows, staged, table, lookups);
         FactPlan steps = new FactPlan(new FactLoading(table, warehouse, stamp, books), lookups, isLargeAndNew(staged));
         return new Prepared(
-                alignment(table), List.of(), List.of(), List.of(steps.plan(delivery, staged.areComplete())));
+                alignment(table, stamp),
+                isAdopted() ? List.of(oneGrain(table)) : List.of(),
+                List.of(),
+                List.of(steps.plan(delivery, staged.areComplete())));
     }
 
     /** What makes the table fit; a lookup that is added finds its members by natural keys that the facts store. */
-    private Alignment alignment(FactTable table) {
-        Alignment alignment = Aligning.of(table.shape(), warehouse);
+    private Alignment alignment(FactTable table, Stamp stamp) {
+        Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
         if (table.isAppended()) {
             return alignment;
         }
@@ -180,6 +186,31 @@ public final class FactLoad implements TableLoad {
             }
         }
         return alignment;
+    }
+
+    /** Whether others made the table, and this is the first time that it is gone on with. */
+    private boolean isAdopted() {
+        return definition.conventions().standing() && !existing.isEmpty() && !books.isLoaded();
+    }
+
+    /** The grain of facts that others made identifies them, or no load could go on with them. */
+    private Step.Guard oneGrain(FactTable table) {
+        Dialect dialect = warehouse.dialect();
+        String sql = Sql.of("""
+                select min(zk_grain), count(*)
+                from (select ${grain_text} as zk_grain from ${target} as f group by ${grain} having count(*) > 1) as twice
+                having count(*) > 0""")
+                .with("grain_text", table.grainText(dialect, "f"))
+                .with("target", warehouse.table(definition.table()))
+                .with("grain", dialect.list(table.grainNames(), name -> dialect.column("f", name)))
+                .text();
+        return new Step.Guard(
+                Step.caption("one row a grain", "The grain of facts that others made identifies each of them."),
+                table.isAppended() ? "select 0, 0 where false" : sql,
+                row -> row.number(2) + " values of the grain (" + String.join(", ", table.grainNames())
+                        + ") stand twice or more in " + definition.table()
+                        + "; a load could not tell those rows apart. See: zeitkammer verify " + definition.name()
+                        + "; choose another grain, or mend the table");
     }
 
     private boolean isLargeAndNew(StagedRows staged) {

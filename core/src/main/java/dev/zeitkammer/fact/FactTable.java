@@ -10,11 +10,16 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.StoredFlag;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.KeyHash;
+import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 
@@ -107,19 +112,53 @@ record FactTable(Fact definition, List<Column> grain, List<Column> degenerate) {
         return columns;
     }
 
-    TableShape shape() {
+    TableShape shape(Warehouse warehouse, Stamp stamp) {
         List<String> identity = new ArrayList<>(grainNames());
-        identity.add(stamp(AuditColumn.INSERTED_BY));
-        return TableShape.plain(definition.table(), columns(), identity)
+        boolean standing = definition.conventions().standing();
+        if (!standing) {
+            identity.add(stamp(AuditColumn.INSERTED_BY));
+        }
+        return TableShape.plain(definition.table(), keeping(warehouse.columns(definition.table())), identity)
                 .described(definition.described())
                 .laidOut(definition.layout())
-                .filling(keysOfRowsThatAreThere())
+                .filling(valuesOfRowsThatAreThere(warehouse.dialect(), stamp))
+                .standing(standing)
                 .indexedBy(grain.isEmpty() ? List.of() : List.of(grainNames()));
     }
 
-    /** A lookup that is added to a fact with rows: they have no value for it, and get the key that stands for that. */
-    private Map<String, String> keysOfRowsThatAreThere() {
+    /** The columns in the types in which keys and stamps stand, where another whole number does as well. */
+    private List<Column> keeping(List<Column> existing) {
+        Map<String, SqlType> types = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+        existing.forEach(column -> types.put(column.name(), column.type()));
+        Set<String> delivered = new HashSet<>();
+        stagedGrain().forEach(column -> delivered.add(column.name()));
+        degenerate.forEach(column -> delivered.add(column.name()));
+        definition.measures().forEach(measure -> delivered.add(measure.name().text()));
+        return columns().stream()
+                .map(column -> {
+                    SqlType stands = types.getOrDefault(column.name(), column.type());
+                    return stands.isLike(column.type()) && !delivered.contains(column.name())
+                            ? new Column(column.name(), stands)
+                            : column;
+                })
+                .toList();
+    }
+
+    /**
+     * A lookup that is added to a fact with rows: they have no value for it, and get the key that stands for that. Rows that
+     * others made get the stamp of no load.
+     */
+    private Map<String, String> valuesOfRowsThatAreThere(Dialect dialect, Stamp stamp) {
         Map<String, String> keys = new HashMap<>();
+        if (definition.conventions().standing()) {
+            keys.put(stamp(AuditColumn.INSERTED_AT), dialect.timestamp(stamp.at()));
+            keys.put(stamp(AuditColumn.UPDATED_AT), dialect.timestamp(stamp.at()));
+            keys.put(stamp(AuditColumn.INSERTED_BY), "0");
+            keys.put(stamp(AuditColumn.UPDATED_BY), "0");
+        }
+        if (definition.marksDeleted()) {
+            keys.put(stamp(AuditColumn.IS_DELETED), deletedFlag().stored(dialect, "false"));
+        }
         for (Lookup lookup : definition.lookups()) {
             keys.put(keyName(lookup), String.valueOf(lookup.standIns().blank()));
         }

@@ -126,7 +126,7 @@ final class FeedLoad implements TableLoad {
                 .toList();
         FeedPlan steps = new FeedPlan(new FactLoading(table, warehouse, stamp, books), feed, looking, names);
         return new Prepared(
-                Aligning.of(table.shape(), warehouse),
+                Aligning.of(table.shape(warehouse, stamp), warehouse),
                 List.of(),
                 List.of(),
                 List.of(steps.plan(delivery.rows(feed.from(), books.marks()))));

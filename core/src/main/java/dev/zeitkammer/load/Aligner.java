@@ -65,6 +65,9 @@ public final class Aligner {
             alignment.statements().forEach(warehouse::execute);
             Books books = new Books(warehouse);
             books.noteAdded(ready.definition().table(), alignment.added(), books.nextLoad());
+            if (TableRun.adopts(ready.definition(), alignment)) {
+                books.noteAdopted(ready.definition());
+            }
             warehouse.publish(seeds(ready).toList(), List.of());
             return described(ready);
         });

@@ -67,6 +67,7 @@ final class TableLoads {
                 books.waiting(),
                 new Noted(books.highestKeys(), books.placeholders(), this::highestKey),
                 books.lastLoadSql(fact.table()),
+                known.newestDate(fact.table()).isPresent(),
                 marks(fact));
     }
 

@@ -12,6 +12,7 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Sql;
@@ -219,6 +220,7 @@ final class TableRun {
     private void dimensionsStand() {
         for (String name : definition.dependsOn()) {
             Definition dimension = project.definition(name);
+            refuseUnaligned(dimension);
             if (!warehouse.has(dimension.table())) {
                 TableLoad load = new TableLoads(project, warehouse, known).of(dimension);
                 if (!(load instanceof DimensionLoad members)
@@ -237,6 +239,18 @@ final class TableRun {
         }
     }
 
+    /** A dimension that others made lacks columns that lookups need until it is loaded, or aligned. */
+    private void refuseUnaligned(Definition dimension) {
+        String by = dimension.conventions().column(AuditColumn.INSERTED_BY);
+        List<Column> columns = warehouse.columns(dimension.table());
+        if (dimension.conventions().standing()
+                && !columns.isEmpty()
+                && columns.stream().noneMatch(column -> column.name().equalsIgnoreCase(by))) {
+            throw new ZeitkammerException("Cannot look up " + dimension.table()
+                    + ": others made it, and it has not been loaded yet; load it first, or run zeitkammer align");
+        }
+    }
+
     private static Wanted wanted(TableLoad load, Delivery delivery) {
         Wanted wanted = new Wanted(delivery);
         load.want(wanted);
@@ -247,6 +261,7 @@ final class TableRun {
     private TableEntry transaction(TableLoad load, List<Part> parts, Prepared first) {
         align(first.alignment(), request.align());
         books.noteAdded(definition.table(), first.alignment().added(), stamp.load());
+        noteAdopted(first.alignment());
         listener.notes(definition.table(), first.alignment().notes());
         planRun().run(first.guards());
         Tally tally = new Tally();
@@ -261,6 +276,17 @@ final class TableRun {
         }
         load.upkeep(stamp).ifPresent(plan -> run(plan, tally, planRun(), null));
         return entered(load, tally);
+    }
+
+    /** Rows that others made are noted when their table gets the columns for the numbers of loads. */
+    private void noteAdopted(Alignment alignment) {
+        if (adopts(definition, alignment)) {
+            books.noteAdopted(definition);
+        }
+    }
+
+    static boolean adopts(Definition definition, Alignment alignment) {
+        return alignment.added().contains(definition.conventions().column(AuditColumn.INSERTED_BY));
     }
 
     /** What must be there before the first row is put into a new table; in one that stands, it is seen to beside other changes. */

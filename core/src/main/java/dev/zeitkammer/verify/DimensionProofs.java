@@ -6,6 +6,8 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.dimension.table.StandingVersions;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
@@ -24,13 +26,16 @@ final class DimensionProofs {
     private final String table;
     private final String key;
     private final List<String> members;
+    private final boolean isAligned;
 
     DimensionProofs(Dimension dimension, Warehouse warehouse) {
         this.dimension = dimension;
         this.conventions = dimension.conventions();
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
-        this.table = warehouse.table(dimension.table());
+        List<Column> columns = warehouse.columns(dimension.table());
+        this.table = new StandingVersions(dimension, warehouse).rows(columns);
+        this.isAligned = Verifier.isStamped(dimension, columns);
         this.key = dialect.quote(dimension.keyColumn());
         this.members = dimension.key().stream().map(Word::text).toList();
     }
@@ -39,21 +44,23 @@ final class DimensionProofs {
         List<Proof> proofs = new ArrayList<>();
         proofs.add(new Proof(
                 "surrogate keys are unique and never null",
-                "select %s, count(*) as times from %s group by 1 having count(*) > 1 or %s is null"
+                "select %s, count(*) as times from %s as t group by 1 having count(*) > 1 or %s is null"
                         .formatted(key, table, key)));
-        proofs.add(new Proof(
-                "the reserved members are there",
-                "select r.k as missing_key from (%s) as r where r.k not in (select %s from %s)"
-                        .formatted(
-                                dimension.reserved().stream()
-                                        .map(member -> "select " + member.key() + " as k")
-                                        .collect(Collectors.joining(" union all ")),
-                                key,
-                                table)));
+        if (isAligned) {
+            proofs.add(new Proof(
+                    "the reserved members are there",
+                    "select r.k as missing_key from (%s) as r where r.k not in (select %s from %s as t)"
+                            .formatted(
+                                    dimension.reserved().stream()
+                                            .map(member -> "select " + member.key() + " as k")
+                                            .collect(Collectors.joining(" union all ")),
+                                    key,
+                                    table)));
+        }
         if (dimension.kind() != Kind.COMBINATION) {
             proofs.add(new Proof(
                     "only reserved members have no business key",
-                    "select * from %s where %s and (%s)".formatted(table, ofMembers(), anyKeyNull())));
+                    "select * from %s as t where %s and (%s)".formatted(table, ofMembers(), anyKeyNull())));
         }
         proofs.add(oneCurrentRow());
         if (dimension.hasHistory()) {
@@ -102,7 +109,7 @@ final class DimensionProofs {
         return new Proof(
                 "a member has exactly one current row",
                 Sql.of(
-                                "select ${members}, ${current} as current_rows from ${table} where ${of_members} group by ${members} having ${current} <> 1")
+                                "select ${members}, ${current} as current_rows from ${table} as t where ${of_members} group by ${members} having ${current} <> 1")
                         .with("members", dialect.columns(members))
                         .with("current", current)
                         .with("table", table)
@@ -148,7 +155,7 @@ final class DimensionProofs {
                     case when ${still_open} then null else ${ended} end as zk_ended,
                     lead(${valid_from}) over member as zk_next,
                     row_number() over member as zk_place
-                  from ${table}
+                  from ${table} as t
                   where ${of_members}
                   window member as (partition by ${members} order by ${valid_from})
                 ) as sequence

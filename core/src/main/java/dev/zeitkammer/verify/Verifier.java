@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
@@ -38,10 +39,17 @@ public final class Verifier {
                 definition instanceof Dimension dimension
                         ? new DimensionProofs(dimension, warehouse).all()
                         : new FactProofs((Fact) definition, warehouse).all());
-        if (new Journal(warehouse).hasBooks()) {
+        boolean isStamped = isStamped(definition, warehouse.columns(definition.table()));
+        if (isStamped && new Journal(warehouse).hasBooks()) {
             proofs.add(booksAgree(definition));
         }
         return proofs;
+    }
+
+    /** Whether rows know the load that wrote them; those of a table that others made do so once it is aligned. */
+    static boolean isStamped(Definition definition, List<Column> columns) {
+        String by = definition.conventions().column(AuditColumn.INSERTED_BY);
+        return columns.stream().anyMatch(column -> column.name().equalsIgnoreCase(by));
     }
 
     private Proof booksAgree(Definition definition) {

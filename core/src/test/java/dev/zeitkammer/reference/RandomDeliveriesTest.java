@@ -341,10 +341,10 @@ class RandomDeliveriesTest {
                             .isEqualTo(version.key);
                 }
             });
-            assertThat(warehouse.number("select count(*) - count(distinct thing_key) from dim_thing"))
+            assertThat(warehouse.number("select count(*) - count(distinct thing_key) from " + settings.rows()))
                     .as(what + ": keys that stand twice")
                     .isZero();
-            highest = warehouse.number("select coalesce(max(thing_key), 0) from dim_thing");
+            highest = warehouse.number("select coalesce(max(thing_key), 0) from " + settings.rows());
         }
     }
 

@@ -139,6 +139,19 @@ public record DimensionColumn(
                 Optional.empty());
     }
 
+    /** The same in another type. */
+    DimensionColumn as(SqlType other) {
+        return new DimensionColumn(name, other, role, take, compared, follows, was, about);
+    }
+
+    /** Whether the program makes its values, rather than a delivery. */
+    boolean isOwn() {
+        return switch (role) {
+            case KEY, TYPE_0, TYPE_1, TYPE_2, TYPE_3, PREVIOUS -> isLookedUp();
+            default -> true;
+        };
+    }
+
     /** Whether its value is a key that a lookup found. */
     public boolean isLookedUp() {
         return !compared.equals(List.of(name));

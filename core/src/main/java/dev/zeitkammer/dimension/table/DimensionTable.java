@@ -8,16 +8,20 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.StoredFlag;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -75,13 +79,28 @@ public record DimensionTable(
     }
 
     /**
-     * The form that the table must have in the warehouse.
-     *
-     * @param ended SQL for the moment at which members end that were deleted before the table kept versions
+     * The same with the types in which columns of the program's own stand, where a whole number or a text of another length does
+     * as well.
      */
-    public TableShape shape(Warehouse warehouse, String ended) {
+    public DimensionTable keeping(List<Column> existing) {
+        Map<String, SqlType> types = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+        existing.forEach(column -> types.put(column.name(), column.type()));
+        List<DimensionColumn> kept = columns.stream()
+                .map(column -> column.isOwn()
+                                && types.containsKey(column.name())
+                                && types.get(column.name()).isLike(column.type())
+                        ? column.as(types.get(column.name()))
+                        : column)
+                .toList();
+        return new DimensionTable(definition, kept, momentType, hasHistory);
+    }
+
+    /** The form that the table must have in the warehouse. */
+    public TableShape shape(Warehouse warehouse, Stamp stamp) {
         Moments moments = new Moments(this, warehouse.dialect());
-        Map<Role, String> initially = Map.of(
+        String ended = moments.literal(stamp.date());
+        String now = warehouse.dialect().timestamp(stamp.at());
+        Map<Role, String> initially = new EnumMap<>(Map.of(
                 Role.VALID_FROM,
                 moments.always(),
                 Role.VALID_TO,
@@ -92,7 +111,19 @@ public record DimensionTable(
                 Role.VERSION,
                 "1",
                 Role.LAST_STATED,
-                hasHistory ? warehouse.dialect().quote(conventions().column(AuditColumn.VALID_FROM)) : "null");
+                hasHistory ? warehouse.dialect().quote(conventions().column(AuditColumn.VALID_FROM)) : "null"));
+        if (conventions().standing()) {
+            initially.put(
+                    Role.IS_DELETED, conventions().flag(AuditColumn.IS_DELETED).stored(warehouse.dialect(), "false"));
+            initially.put(
+                    Role.ROW_ORIGIN,
+                    "case when " + warehouse.dialect().quote(definition.keyColumn()) + " < 0 then '"
+                            + RowOrigin.RESERVED.word() + "' else '" + RowOrigin.SOURCE.word() + "' end");
+            initially.put(Role.INSERTED_AT, now);
+            initially.put(Role.UPDATED_AT, now);
+            initially.put(Role.INSERTED_BY, "0");
+            initially.put(Role.UPDATED_BY, "0");
+        }
         List<ShapedColumn> shape = columns.stream()
                 .map(column -> new ShapedColumn(
                         column.name(),
@@ -104,11 +135,14 @@ public record DimensionTable(
         return new TableShape(
                 definition.table(),
                 shape,
-                names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
+                conventions().standing()
+                        ? names(Role.SURROGATE, Role.KEY)
+                        : names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
                 definition.described().about().map(Word::text),
                 new DimensionViews(this, warehouse).all(),
                 List.of(names(Role.SURROGATE), names(Role.KEY)),
-                definition.layout());
+                definition.layout(),
+                conventions().standing());
     }
 
     /** The names of its audit columns, and how its versions end. */

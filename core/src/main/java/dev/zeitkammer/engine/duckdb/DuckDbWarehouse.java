@@ -281,6 +281,17 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         return relations().contains(name) ? describe("select * from " + table(table)) : List.of();
     }
 
+    @Override
+    public List<String> required(String table) {
+        return query(
+                "select column_name from duckdb_columns() where database_name = current_database() and schema_name = ?"
+                        + " and lower(table_name) = lower(?) and not is_nullable and column_default is null"
+                        + " order by column_index",
+                row -> String.valueOf(row.text(1)),
+                schema(),
+                table);
+    }
+
     /** The tables of the star and of the books, by schema and name in small letters. */
     private Set<String> relations() {
         if (relations == null) {

@@ -158,4 +158,9 @@ final class PostgresDialect implements Dialect {
     public List<String> createIndex(String name, String table, List<String> columns) {
         return List.of("create index " + quote(name) + " on " + table + " (" + columns(columns) + ")");
     }
+
+    @Override
+    public String overriding() {
+        return " overriding system value";
+    }
 }

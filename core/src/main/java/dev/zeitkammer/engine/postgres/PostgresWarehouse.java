@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine.postgres;
 
+import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
@@ -8,6 +9,7 @@ import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
+import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
@@ -50,6 +52,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
     private @Nullable Stager stager;
+    private @Nullable Map<String, List<String>> counted;
     private boolean holdsLock;
     private long holder;
 
@@ -165,6 +168,60 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     @Override
     public List<Column> viewColumns(String view) {
         return columns(view, "('v')");
+    }
+
+    @Override
+    public List<String> required(String table) {
+        return query(
+                "select a.attname from pg_attribute as a join pg_class as c on c.oid = a.attrelid"
+                        + " join pg_namespace as n on n.oid = c.relnamespace"
+                        + " where n.nspname = ? and lower(c.relname) = lower(?) and a.attnum > 0 and not a.attisdropped"
+                        + " and a.attnotnull and not a.atthasdef and a.attidentity = '' order by a.attnum",
+                row -> String.valueOf(row.text(1)),
+                schema,
+                table);
+    }
+
+    @Override
+    public void publish(List<TableChange> changes, List<BookChange> books) {
+        super.publish(changes, books);
+        changes.stream()
+                .filter(TableChange.Insert.class::isInstance)
+                .map(TableChange::table)
+                .distinct()
+                .flatMap(table -> counted().getOrDefault(table, List.of()).stream())
+                .forEach(sql -> query(sql, row -> true));
+    }
+
+    /**
+     * For tables of which the database itself counts a column, such as tables that others made: statements after which it counts
+     * on behind the keys that stand.
+     */
+    private Map<String, List<String>> counted() {
+        if (counted == null) {
+            Map<String, List<String>> found = new HashMap<>();
+            query(
+                    "select c.relname, a.attname, pg_get_serial_sequence(a.attrelid::regclass::text, a.attname)"
+                            + " from pg_attribute as a join pg_class as c on c.oid = a.attrelid"
+                            + " join pg_namespace as n on n.oid = c.relnamespace"
+                            + " where n.nspname = ? and c.relkind in ('r', 'p') and a.attnum > 0 and not a.attisdropped"
+                            + " and (a.attidentity <> '' or a.atthasdef)"
+                            + " and pg_get_serial_sequence(a.attrelid::regclass::text, a.attname) is not null",
+                    row -> {
+                        String table = table(String.valueOf(row.text(1)));
+                        return found.computeIfAbsent(table, first -> new ArrayList<>())
+                                .add(passed(table, String.valueOf(row.text(2)), String.valueOf(row.text(3))));
+                    },
+                    schema);
+            counted = found;
+        }
+        return counted;
+    }
+
+    private String passed(String table, String column, String sequence) {
+        return "select setval(" + dialect().text(sequence) + ", max("
+                + dialect().quote(column) + ")) from " + table + " having max("
+                + dialect().quote(column) + ") > (select last_value from " + sequence + ")";
     }
 
     private List<Column> columns(String relation, String kinds) {
