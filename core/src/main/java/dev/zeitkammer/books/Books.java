@@ -1,6 +1,5 @@
 package dev.zeitkammer.books;
 
-import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Column;
@@ -336,17 +335,10 @@ public final class Books {
                 load);
     }
 
-    /**
-     * The highest surrogate key that a table ever gave; 0 before the first.
-     *
-     * @param standing the column of the keys, where the table stood before this program loaded it, so that the books do not know
-     */
-    public String highestKeySql(String table, Optional<String> standing) {
-        String given = "coalesce((select max(highest) from " + warehouse.book("highest_keys") + " where table_name = "
+    /** The highest surrogate key that a table ever gave; 0 before the first. */
+    public String highestKeySql(String table) {
+        return "coalesce((select max(highest) from " + warehouse.book("highest_keys") + " where table_name = "
                 + warehouse.dialect().text(table) + "), 0)";
-        return standing.map(column -> "greatest(" + given + ", coalesce((select max("
-                        + warehouse.dialect().quote(column) + ") from " + warehouse.table(table) + "), 0))")
-                .orElse(given);
     }
 
     /** Notes the highest key that a table has given. */
@@ -389,20 +381,35 @@ public final class Books {
                         .toList());
     }
 
-    /** Notes rows of a table that stood before this program loaded it: they are of load 0, which there never was. */
+    /**
+     * Notes, once, what stood in a table before this program loaded it: its rows, which are of load 0, that there never was, and
+     * the highest key.
+     */
     public void noteAdopted(Definition definition) {
+        String table = definition.table();
+        boolean isNoted = !warehouse
+                .query(
+                        "select load from " + warehouse.book("table_loads") + " where table_name = ? and load = 0",
+                        row -> row.number(1),
+                        table)
+                .isEmpty();
+        if (isNoted) {
+            return;
+        }
         Dialect dialect = warehouse.dialect();
-        boolean isDimension = definition instanceof Dimension;
-        String reserved = isDimension
-                ? " where " + dialect.quote(definition.conventions().column(AuditColumn.ROW_ORIGIN)) + " <> 'reserved'"
-                : "";
+        String key = definition instanceof Dimension dimension ? dialect.quote(dimension.keyColumn()) : "";
+        long rows = warehouse.number(
+                "select count(*) from " + warehouse.table(table) + (key.isEmpty() ? "" : " where " + key + " >= 0"));
         warehouse.update(
                 "insert into " + warehouse.book("table_loads")
-                        + " (load, table_name, kind, status, seconds, inserted, updated, error)"
-                        + " select 0, ?, ?, ?, 0.0, count(*), 0, null from "
-                        + warehouse.table(definition.table()) + reserved,
-                definition.table(),
-                isDimension ? "dimension" : "fact",
-                LoadStatus.DONE.word());
+                        + " (load, table_name, kind, status, seconds, inserted, updated, error) values (0, ?, ?, ?, 0.0, ?, 0, null)",
+                table,
+                key.isEmpty() ? "fact" : "dimension",
+                LoadStatus.DONE.word(),
+                rows);
+        if (!key.isEmpty()) {
+            noteHighestKey(
+                    table, warehouse.number("select coalesce(max(" + key + "), 0) from " + warehouse.table(table)));
+        }
     }
 }

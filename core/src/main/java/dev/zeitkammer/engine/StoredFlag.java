@@ -17,9 +17,6 @@ public record StoredFlag(SqlType type, String yes, String no) {
 
     /** Two values of somebody's own: integers where both are numbers, texts otherwise. */
     public static StoredFlag of(String yes, String no) {
-        if (yes.equalsIgnoreCase("true") && no.equalsIgnoreCase("false")) {
-            return BOOLEAN;
-        }
         boolean areNumbers = DIGITS.matcher(yes).matches() && DIGITS.matcher(no).matches();
         return new StoredFlag(areNumbers ? SqlType.INTEGER : SqlType.VARCHAR, yes, no);
     }

@@ -65,7 +65,7 @@ public final class Aligner {
             alignment.statements().forEach(warehouse::execute);
             Books books = new Books(warehouse);
             books.noteAdded(ready.definition().table(), alignment.added(), books.nextLoad());
-            if (TableRun.adopts(ready.definition(), alignment)) {
+            if (TableRun.isAdopted(ready.definition(), alignment)) {
                 books.noteAdopted(ready.definition());
             }
             warehouse.publish(seeds(ready).toList(), List.of());

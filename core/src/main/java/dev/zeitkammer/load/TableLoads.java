@@ -16,7 +16,6 @@ import dev.zeitkammer.fact.FactBooks;
 import dev.zeitkammer.fact.FactLoad;
 import dev.zeitkammer.step.Marks;
 import dev.zeitkammer.step.TableLoad;
-import java.util.Optional;
 
 /** Finds the way to load a definition. */
 final class TableLoads {
@@ -44,17 +43,10 @@ final class TableLoads {
 
     private KeptOfTable kept(Dimension dimension) {
         return new KeptOfTable(
-                highestKey(dimension),
+                new Books(warehouse).highestKeySql(dimension.table()),
                 known.addedColumns(dimension.table()),
                 marks(dimension),
                 known.newestDate(dimension.table()));
-    }
-
-    /** SQL for the highest key of a dimension: of one that others made, the highest that stands. */
-    private String highestKey(Dimension dimension) {
-        boolean isAdopted = known.newestDate(dimension.table()).isEmpty() && warehouse.has(dimension.table());
-        return new Books(warehouse)
-                .highestKeySql(dimension.table(), isAdopted ? Optional.of(dimension.keyColumn()) : Optional.empty());
     }
 
     Marks marks(Definition definition) {
@@ -65,7 +57,7 @@ final class TableLoads {
         Books books = new Books(warehouse);
         return new FactBooks(
                 books.waiting(),
-                new Noted(books.highestKeys(), books.placeholders(), this::highestKey),
+                new Noted(books.highestKeys(), books.placeholders()),
                 books.lastLoadSql(fact.table()),
                 known.newestDate(fact.table()).isPresent(),
                 marks(fact));

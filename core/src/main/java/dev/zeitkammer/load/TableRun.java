@@ -278,15 +278,16 @@ final class TableRun {
         return entered(load, tally);
     }
 
-    /** Rows that others made are noted when their table gets the columns for the numbers of loads. */
+    /** Rows that others made are noted before the first load that goes on with them. */
     private void noteAdopted(Alignment alignment) {
-        if (adopts(definition, alignment)) {
+        boolean isFirst = known.newestDate(definition.table()).isEmpty();
+        if (isFirst && isAdopted(definition, alignment)) {
             books.noteAdopted(definition);
         }
     }
 
-    static boolean adopts(Definition definition, Alignment alignment) {
-        return alignment.added().contains(definition.conventions().column(AuditColumn.INSERTED_BY));
+    static boolean isAdopted(Definition definition, Alignment alignment) {
+        return definition.conventions().standing() && !alignment.creates();
     }
 
     /** What must be there before the first row is put into a new table; in one that stands, it is seen to beside other changes. */

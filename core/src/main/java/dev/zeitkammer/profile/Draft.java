@@ -16,13 +16,12 @@ import java.util.Set;
 public final class Draft {
 
     private static final int CATEGORY = 20;
-    private static final int COMMENT_COLUMN = 44;
 
     private final Project project;
     private final Profile profile;
     private final String name;
     private final List<String> from;
-    private final StringBuilder text = new StringBuilder();
+    private final DraftText text = new DraftText();
 
     /** @param from the lines below {@code from:}, or the name of an input as the only one */
     public Draft(Project project, Profile profile, String name, List<String> from) {
@@ -37,63 +36,40 @@ public final class Draft {
         head("dimension");
         Optional<String> effective = profile.effective();
         List<String> key = businessKey(effective);
-        line("key: " + list(key), keyRemark(key, effective));
-        text.append("attributes:\n");
+        text.line("key: " + DraftText.list(key), keyRemark(key, effective));
+        text.line("attributes:");
         for (ColumnProfile column : profile.columns()) {
             boolean has = key.contains(column.name())
                     || effective.filter(column.name()::equals).isPresent();
             if (!has) {
-                line("  " + attribute(column), about(column));
+                text.line("  " + attribute(column), about(column));
             }
         }
         if (profile.columns().size() <= key.size() + effective.map(known -> 1).orElse(0)) {
-            text.setLength(text.length() - "attributes:\n".length());
-            text.append("all-others: type 1\n");
+            text.withoutLast("attributes:");
+            text.line("all-others: type 1");
         }
         effective.ifPresent(column -> {
-            text.append("history:\n");
-            line("  effective: " + scalar(column), "a row holds from here on; without it, from the load date");
+            text.line("history:");
+            text.line(
+                    "  effective: " + DraftText.scalar(column),
+                    "a row holds from here on; without it, from the load date");
         });
         profile.deletion()
-                .ifPresent(when -> line("deletions: {when: " + quoted(when) + "}", "these rows end their members"));
+                .ifPresent(when ->
+                        text.line("deletions: {when: " + DraftText.quoted(when) + "}", "these rows end their members"));
         return text.toString();
     }
 
     private void head(String kind) {
-        text.append("# Drafted from ")
-                .append(profile.source())
-                .append(": ")
-                .append(profile.rows())
-                .append(" rows, ");
-        text.append(profile.columns().size()).append(" columns. What stands behind a # is a guess to look at.\n");
-        text.append(kind).append(": ").append(scalar(name)).append('\n');
+        text.line("# Drafted from " + profile.source() + ": " + profile.rows() + " rows, "
+                + profile.columns().size() + " columns. What stands behind a # is a guess to look at.");
+        text.line(kind + ": " + DraftText.scalar(name));
         if (from.size() == 1 && !from.get(0).contains(":")) {
-            text.append("from: ").append(from.get(0)).append('\n');
+            text.line("from: " + from.get(0));
         } else {
-            text.append("from:\n");
-            from.forEach(line -> text.append("  ").append(line).append('\n'));
-        }
-    }
-
-    /** A line with its comment behind it; above it, where there is no room. */
-    private void line(String content, String comment) {
-        String indent =
-                content.substring(0, content.length() - content.stripLeading().length());
-        if (comment.isEmpty()) {
-            text.append(content).append('\n');
-        } else if (content.length() < COMMENT_COLUMN) {
-            text.append(content)
-                    .append(" ".repeat(COMMENT_COLUMN - content.length()))
-                    .append("# ")
-                    .append(comment)
-                    .append('\n');
-        } else {
-            text.append(indent)
-                    .append("# ")
-                    .append(comment)
-                    .append('\n')
-                    .append(content)
-                    .append('\n');
+            text.line("from:");
+            from.forEach(line -> text.line("  " + line));
         }
     }
 
@@ -142,12 +118,13 @@ public final class Draft {
         String type = looksLikeHistory(column) ? "2" : "1";
         List<String> details = new ArrayList<>(List.of("type: " + type));
         if (!column.type().equals(SqlType.VARCHAR) || column.distinct() == 0) {
-            details.add("as: " + typeName(column.type()));
+            details.add("as: " + DraftText.typeName(column.type()));
         }
         if (!as.equals(column.name())) {
-            details.add("take: " + quoted('"' + column.name() + '"'));
+            details.add("take: " + DraftText.quoted('"' + column.name() + '"'));
         }
-        return scalar(as) + ": " + (details.size() == 1 ? "type " + type : "{" + String.join(", ", details) + "}");
+        return DraftText.scalar(as) + ": "
+                + (details.size() == 1 ? "type " + type : "{" + String.join(", ", details) + "}");
     }
 
     /** Values that many members share describe what a member belongs to, and that is what changes matter for. */
@@ -189,7 +166,7 @@ public final class Draft {
         head("fact");
         List<String> grain =
                 profile.keys().isEmpty() ? notMeasured() : profile.keys().get(0);
-        line("grain: " + list(grain), keyRemark(grain, Optional.empty()));
+        text.line("grain: " + DraftText.list(grain), keyRemark(grain, Optional.empty()));
         Set<String> placed = new HashSet<>(grain);
         lookups(grain, placed);
         List<ColumnProfile> rest = profile.columns().stream()
@@ -200,13 +177,15 @@ public final class Draft {
                 .map(ColumnProfile::name)
                 .toList();
         if (!stored.isEmpty()) {
-            line("degenerate: " + list(stored), "stored as they are; what describes a member belongs into a dimension");
+            text.line(
+                    "degenerate: " + DraftText.list(stored),
+                    "stored as they are; what describes a member belongs into a dimension");
         }
         List<ColumnProfile> amounts = rest.stream().filter(Draft::isAmount).toList();
         if (!amounts.isEmpty()) {
-            text.append("measures:\n");
-            amounts.forEach(column -> line(
-                    "  " + scalar(column.name()) + ": " + typeName(column.type()),
+            text.line("measures:");
+            amounts.forEach(column -> text.line(
+                    "  " + DraftText.scalar(column.name()) + ": " + DraftText.typeName(column.type()),
                     column.distinct() == 0 ? "" : column.least() + " to " + column.greatest()));
         }
         return text.toString();
@@ -233,9 +212,11 @@ public final class Draft {
             if (dimension != null) {
                 Dimension found = (Dimension) project.definition(dimension);
                 String role = roles.add(dimension) ? dimension : roleOf(column.name(), roles);
-                String asOf = found.hasHistory() && moment.isPresent() ? ", as-of: " + scalar(moment.get()) : "";
-                lines.add("  " + scalar(role) + ": {dimension: " + dimension + ", match: {"
-                        + scalar(found.key().get(0).text()) + ": " + scalar(column.name()) + "}" + asOf + "}");
+                String asOf =
+                        found.hasHistory() && moment.isPresent() ? ", as-of: " + DraftText.scalar(moment.get()) : "";
+                lines.add("  " + DraftText.scalar(role) + ": {dimension: " + dimension + ", match: {"
+                        + DraftText.scalar(found.key().get(0).text()) + ": " + DraftText.scalar(column.name()) + "}"
+                        + asOf + "}");
                 comments.add("values of " + column.name() + " look like keys of " + dimension
                         + (asOf.isEmpty() ? "" : "; the version valid on " + moment.get()));
                 placed.add(column.name());
@@ -245,15 +226,15 @@ public final class Draft {
                 .ifPresent(calendar -> profile.columns().stream()
                         .filter(column -> column.type().equals(SqlType.DATE))
                         .forEach(column -> {
-                            lines.add("  " + scalar(roleOf(column.name(), roles)) + ": {dimension: " + calendar
-                                    + ", match: " + scalar(column.name()) + "}");
+                            lines.add("  " + DraftText.scalar(roleOf(column.name(), roles)) + ": {dimension: "
+                                    + calendar + ", match: " + DraftText.scalar(column.name()) + "}");
                             comments.add("dates from " + column.least() + " to " + column.greatest());
                             placed.add(column.name());
                         }));
         if (!lines.isEmpty()) {
-            text.append("lookups:\n");
+            text.line("lookups:");
             for (int index = 0; index < lines.size(); index++) {
-                line(lines.get(index), comments.get(index));
+                text.line(lines.get(index), comments.get(index));
             }
         }
     }
@@ -279,26 +260,5 @@ public final class Draft {
             case SMALLINT, INTEGER, BIGINT, DECIMAL, REAL, DOUBLE -> !Guess.isKeyName(column.name());
             case BOOLEAN, DATE, TIMESTAMP, TIME, VARCHAR -> false;
         };
-    }
-
-    private static String typeName(SqlType type) {
-        String written = type.toString();
-        return written.contains(",") ? '"' + written + '"' : written;
-    }
-
-    private static String list(List<String> names) {
-        return names.size() == 1
-                ? scalar(names.get(0))
-                : "[" + String.join(", ", names.stream().map(Draft::scalar).toList()) + "]";
-    }
-
-    /** A name as YAML takes it. */
-    private static String scalar(String name) {
-        return name.matches("[\\p{L}_][\\p{L}\\p{N}_]*") ? name : quoted(name);
-    }
-
-    /** A text in double quotes as YAML takes it. */
-    public static String quoted(String text) {
-        return '"' + text.replace("\\", "\\\\").replace("\"", "\\\"") + '"';
     }
 }

@@ -58,13 +58,22 @@ public final class Drafting {
      * @throws UsageException when there is nothing to look at, or the definition is there already
      */
     public Drafted draft(Kind kind, String name, String from, Optional<String> database, Path here) {
-        if (!name.matches("[\\p{L}_][\\p{L}\\p{N}_]*")) {
-            throw new UsageException("\"" + name + "\" cannot be a name; expected letters, digits and underscores");
-        }
-        Path file = project.folder().resolve(kind.folder).resolve(name + ".yaml");
-        if (Files.exists(file)) {
-            throw new UsageException("There is a definition in " + file + " already; nothing was changed");
-        }
+        Path file = free(kind, name);
+        Delivered delivered = delivered(name, from, database, here);
+        Draft draft = new Draft(project, delivered.profile(), name, delivered.lines());
+        write(file, kind == Kind.DIMENSION ? draft.dimension() : draft.fact());
+        return new Drafted(file, delivered.profile());
+    }
+
+    /**
+     * What is delivered.
+     *
+     * @param lines what stands below {@code from:}, or the name of an input
+     */
+    public record Delivered(List<String> lines, Profile profile) {}
+
+    /** Looks at what is delivered; the parameters are those of {@link #draft}. */
+    public Delivered delivered(String name, String from, Optional<String> database, Path here) {
         From found = from(name, from, database, here);
         Profile profile = new Profiler(project, warehouse)
                 .of(found.input())
@@ -73,9 +82,19 @@ public final class Drafting {
             found = files(name, files.pattern().text(), Sniffing.withDates(files.csv(), "d.M.yyyy"));
             profile = new Profiler(project, warehouse).of(found.input()).orElseThrow();
         }
-        Draft draft = new Draft(project, profile, name, found.lines());
-        write(file, kind == Kind.DIMENSION ? draft.dimension() : draft.fact());
-        return new Drafted(file, profile);
+        return new Delivered(found.lines(), profile);
+    }
+
+    /** The file of a definition that is not there yet. */
+    public Path free(Kind kind, String name) {
+        if (!name.matches("[\\p{L}_][\\p{L}\\p{N}_]*")) {
+            throw new UsageException("\"" + name + "\" cannot be a name; expected letters, digits and underscores");
+        }
+        Path file = project.folder().resolve(kind.folder).resolve(name + ".yaml");
+        if (Files.exists(file)) {
+            throw new UsageException("There is a definition in " + file + " already; nothing was changed");
+        }
+        return file;
     }
 
     private static boolean germanDates(Profile profile) {
@@ -84,7 +103,8 @@ public final class Drafting {
                         && String.valueOf(column.greatest()).matches("\\d{1,2}\\.\\d{1,2}\\.\\d{4}"));
     }
 
-    private static void write(Path file, String text) {
+    /** Writes a definition that is not there yet. */
+    public static void write(Path file, String text) {
         try {
             Files.createDirectories(file.getParent());
             Files.writeString(file, text, StandardOpenOption.CREATE_NEW);
@@ -101,7 +121,7 @@ public final class Drafting {
                             + Nearest.hint(database.get(), project.databases().keySet())));
             return new From(
                     input(name, new Input.Table(word(from), Optional.of(address))),
-                    List.of("table: " + Draft.quoted(from), "database: " + database.get()));
+                    List.of("table: " + DraftText.quoted(from), "database: " + database.get()));
         }
         Optional<Input> known = project.inputs().stream()
                 .filter(input -> input.name().text().equals(from))
@@ -120,7 +140,8 @@ public final class Drafting {
             throw new UsageException("There is no file " + from + ", neither here nor in the project's folder");
         }
         return new From(
-                input(name, new Input.Table(word(from), Optional.empty())), List.of("table: " + Draft.quoted(from)));
+                input(name, new Input.Table(word(from), Optional.empty())),
+                List.of("table: " + DraftText.quoted(from)));
     }
 
     /** A file as the project names it: relative where it is inside. */
@@ -134,7 +155,7 @@ public final class Drafting {
     private static From files(String name, String pattern, CsvForm form) {
         String remark =
                 pattern.matches(".*\\d{4}-\\d\\d-\\d\\d.*") ? "   # for every day: {date} instead of the date" : "";
-        List<String> lines = new ArrayList<>(List.of("files: " + Draft.quoted(pattern) + remark));
+        List<String> lines = new ArrayList<>(List.of("files: " + DraftText.quoted(pattern) + remark));
         Sniffing.written(form).ifPresent(lines::add);
         return new From(input(name, new Input.Files(word(pattern), form)), lines);
     }

@@ -92,8 +92,8 @@ final class Sniffing {
         List<String> parts = new ArrayList<>();
         form.delimiter()
                 .ifPresent(mark -> parts.add("delimiter: "
-                        + Draft.quoted(mark.equals("\t") ? "\\t" : mark).replace("\\\\t", "\\t")));
-        form.dateFormat().ifPresent(format -> parts.add("date-format: " + Draft.quoted(format.text())));
+                        + DraftText.quoted(mark.equals("\t") ? "\\t" : mark).replace("\\\\t", "\\t")));
+        form.dateFormat().ifPresent(format -> parts.add("date-format: " + DraftText.quoted(format.text())));
         if (!form.encoding().equals(CsvForm.STANDARD.encoding())) {
             parts.add("encoding: " + form.encoding());
         }

@@ -56,6 +56,12 @@ final class FactProofs {
                                     dialect.quote(lookup.dimension().keyColumn()))
                             .text()));
         }
+        boolean areAligned = fact.lookups().stream()
+                .map(Lookup::dimension)
+                .allMatch(dimension -> Verifier.isStamped(dimension, warehouse.columns(dimension.table())));
+        if (!areAligned) {
+            return proofs;
+        }
         DatedLookups.misplaced(fact, warehouse)
                 .forEach((role, query) -> proofs.add(new Proof(
                         fact.lookup(role).orElseThrow().keyColumn()

@@ -1,10 +1,16 @@
 package dev.zeitkammer.cli.command;
 
+import dev.zeitkammer.adopt.Adopting;
+import dev.zeitkammer.adopt.Adopting.Adopted;
+import dev.zeitkammer.cli.output.AdoptedOutput;
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.ProfileOutput;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.profile.Drafting;
+import dev.zeitkammer.profile.Drafting.Delivered;
 import dev.zeitkammer.profile.Drafting.Drafted;
 import java.nio.file.Path;
 import java.util.List;
@@ -29,8 +35,14 @@ final class DraftCommand extends BaseCommand {
     @Parameters(index = "1", paramLabel = "NAME", description = "The name to give it.")
     private String name = "";
 
-    @Option(names = "--from", paramLabel = "FILE|TABLE", required = true, description = "The data to look at.")
-    private String from = "";
+    @Option(names = "--from", paramLabel = "FILE|TABLE", description = "The data to look at.")
+    private @Nullable String from;
+
+    @Option(
+            names = "--standing",
+            paramLabel = "TABLE",
+            description = "A table of the warehouse that others made, for the definition to go on with.")
+    private @Nullable String standing;
 
     @Option(
             names = "--database",
@@ -46,14 +58,17 @@ final class DraftCommand extends BaseCommand {
     @Override
     int run() {
         Project project = project();
+        Path here = Path.of("").toAbsolutePath();
+        if (standing != null) {
+            return withWarehouse(project, Access.PLAN, warehouse -> adopt(project, warehouse, here));
+        }
+        if (from == null) {
+            throw new UsageException(
+                    "Say what to look at: --from FILE or TABLE, or --standing TABLE for one that others made");
+        }
         return withWarehouse(project, Access.PLAN, warehouse -> {
-            Drafted drafted = new Drafting(project, warehouse)
-                    .draft(
-                            kind,
-                            name,
-                            from,
-                            Optional.ofNullable(database),
-                            Path.of("").toAbsolutePath());
+            Drafted drafted =
+                    new Drafting(project, warehouse).draft(kind, name, from, Optional.ofNullable(database), here);
             if (!options().quiet() || format() != Format.TEXT) {
                 new ProfileOutput(output()).write(List.of(drafted.profile()), format());
             }
@@ -61,5 +76,14 @@ final class DraftCommand extends BaseCommand {
                     + name);
             return ExitStatus.DONE;
         });
+    }
+
+    private int adopt(Project project, Warehouse warehouse, Path here) {
+        Optional<Delivered> delivered = Optional.ofNullable(from)
+                .map(rows ->
+                        new Drafting(project, warehouse).delivered(name, rows, Optional.ofNullable(database), here));
+        Adopted adopted = new Adopting(project, warehouse).adopt(kind, name, String.valueOf(standing), delivered);
+        new AdoptedOutput(output()).write(adopted, name, format());
+        return ExitStatus.DONE;
     }
 }

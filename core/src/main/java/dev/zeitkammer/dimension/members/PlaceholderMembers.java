@@ -31,7 +31,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Function;
 import java.util.function.IntFunction;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
@@ -49,9 +48,8 @@ public final class PlaceholderMembers implements MissingKeys {
      *
      * @param highestKeys the highest keys ever given, by table
      * @param placeholders the members made, by load and table
-     * @param highest SQL for the highest key that a dimension has ever given
      */
-    public record Noted(String highestKeys, String placeholders, Function<Dimension, String> highest) {}
+    public record Noted(String highestKeys, String placeholders) {}
 
     private final Warehouse warehouse;
     private final Dialect dialect;
@@ -171,7 +169,8 @@ public final class PlaceholderMembers implements MissingKeys {
 
     /** The highest key that the table has ever given; hashes are not in order, and not noted. */
     private String highest(Dimension dimension) {
-        return noted.highest().apply(dimension);
+        return "coalesce((select max(highest) from " + noted.highestKeys() + " where table_name = "
+                + dialect.text(dimension.table()) + "), 0)";
     }
 
     private static boolean isCombination(Dimension dimension) {

@@ -1,0 +1,34 @@
+package dev.zeitkammer.cli.output;
+
+import dev.zeitkammer.adopt.Adopting.Adopted;
+import java.util.LinkedHashMap;
+import java.util.Map;
+
+/** What came of looking at a table that others made. */
+public final class AdoptedOutput {
+
+    private final Output output;
+
+    public AdoptedOutput(Output output) {
+        this.output = output;
+    }
+
+    public void write(Adopted adopted, String name, Format format) {
+        if (format == Format.JSON) {
+            Map<String, Object> told = new LinkedHashMap<>();
+            told.put("file", adopted.file().toString());
+            told.put("table", adopted.table());
+            told.put("rows", adopted.rows());
+            told.put("added", adopted.added());
+            output.line(Json.of(told));
+            return;
+        }
+        output.line("Looked at " + adopted.table() + ", " + adopted.rows() + " rows. Wrote " + adopted.file() + ".");
+        output.line(
+                adopted.added().isEmpty()
+                        ? "It has all the columns that a load needs."
+                        : "The first load, or zeitkammer align, adds to it, filled from what stands: "
+                                + String.join(", ", adopted.added()) + ".");
+        output.line("Look at the guesses; then see what does not hold in the table: zeitkammer verify " + name);
+    }
+}
