@@ -27,6 +27,11 @@ public record Alignment(List<String> statements, boolean creates, List<String> a
                 Stream.concat(statements.stream(), Stream.of(statement)).toList(), creates, added, notes);
     }
 
+    /** The same, with statements more. */
+    public Alignment then(List<String> more) {
+        return new Alignment(Stream.concat(statements.stream(), more.stream()).toList(), creates, added, notes);
+    }
+
     /** The same, with something more to know. */
     public Alignment noting(String note) {
         return new Alignment(

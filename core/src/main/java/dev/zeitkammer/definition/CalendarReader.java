@@ -95,6 +95,7 @@ final class CalendarReader {
                 Deletions.NONE,
                 Optional.empty(),
                 SurrogateKey.counted(known),
+                DimensionReader.isEnforced(section),
                 false,
                 List.of(),
                 false,

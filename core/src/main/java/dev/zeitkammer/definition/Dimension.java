@@ -18,6 +18,7 @@ import java.util.Optional;
  *     contradict each other are set aside
  * @param taken what the columns of the key are taken from, where they are not staged under their names
  * @param surrogate its surrogate key
+ * @param isEnforced whether the database is to hold its keys, where it can
  * @param hasMemberKey whether a column holds a key that is the same in all versions of a member
  * @param reserved its stand-in members, the one for a value that matches nobody first, the one for no value second
  * @param conventions the names of its audit columns and how its versions end
@@ -39,6 +40,7 @@ public record Dimension(
         Deletions deletions,
         Optional<Word> lastBy,
         SurrogateKey surrogate,
+        boolean isEnforced,
         boolean hasMemberKey,
         List<MemberLookup> lookups,
         boolean isVersioned,
@@ -84,6 +86,7 @@ public record Dimension(
                 deletions,
                 lastBy,
                 surrogate,
+                isEnforced,
                 hasMemberKey,
                 found,
                 isVersioned,

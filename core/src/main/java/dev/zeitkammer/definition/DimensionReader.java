@@ -19,8 +19,8 @@ final class DimensionReader {
 
     private static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
     private static final Pattern LAST_BY = Pattern.compile("last by (.+)");
-    private static final List<String> EVERYWHERE =
-            List.of("dimension", "kind", "table", "columns", "reserved", "current-view", "role-views", "about");
+    private static final List<String> EVERYWHERE = List.of(
+            "dimension", "kind", "table", "columns", "constraints", "reserved", "current-view", "role-views", "about");
 
     private enum Kinds {
         MEMBERS,
@@ -102,6 +102,7 @@ final class DimensionReader {
                 deletions,
                 section.word("duplicates").flatMap(this::lastBy),
                 surrogate(section, known, versioned),
+                isEnforced(section),
                 section.flag("member-key"),
                 List.of(),
                 versioned,
@@ -145,6 +146,7 @@ final class DimensionReader {
                 Deletions.NONE,
                 Optional.empty(),
                 surrogate(section, known, true),
+                isEnforced(section),
                 false,
                 List.of(),
                 false,
@@ -185,6 +187,16 @@ final class DimensionReader {
     /** What is said of a table. */
     static Described about(Section section) {
         return new Described(section.word("about"), Map.of(), Map.of());
+    }
+
+    private enum Constraints {
+        NONE,
+        ENFORCED
+    }
+
+    /** Whether the database is to hold the keys of a table. */
+    static boolean isEnforced(Section section) {
+        return section.choice("constraints", Constraints.class) == Constraints.ENFORCED;
     }
 
     static String tableName(Section section, Word name) {

@@ -80,7 +80,7 @@ final class FactReader {
                 feeds(section, name.get()),
                 section.word("replaces"),
                 section.mapping("deletions").flatMap(this::deletions),
-                section.choice("constraints", Constraints.class) == Constraints.ENFORCED,
+                DimensionReader.isEnforced(section),
                 new LayoutReader(problems).read(section),
                 DimensionReader.about(section)
                         .and(grain.described())
@@ -109,11 +109,6 @@ final class FactReader {
                 .flatMap(newer -> newer.overlap())
                 .ifPresent(overlap -> problems.add(
                         overlap.place(), "with \"append\" there is no overlap: its rows would be added twice"));
-    }
-
-    private enum Constraints {
-        NONE,
-        ENFORCED
     }
 
     private enum Rows {

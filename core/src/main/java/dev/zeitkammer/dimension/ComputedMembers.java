@@ -2,6 +2,7 @@ package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.align.Constraining;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.dimension.current.AddedAttributes;
@@ -74,6 +75,9 @@ public abstract class ComputedMembers implements TableLoad {
     public final Prepared prepare(Optional<StagedRows> rows, Stamp stamp) {
         DimensionTable table = DimensionTable.of(definition, columns, SqlType.DATE, false);
         Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
+        if (definition.isEnforced()) {
+            alignment = alignment.then(Constraining.of(definition.table(), table.constraints(), warehouse));
+        }
         return new Prepared(
                         alignment,
                         guards(),

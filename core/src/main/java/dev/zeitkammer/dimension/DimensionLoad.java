@@ -2,6 +2,8 @@ package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.align.Constraining;
+import dev.zeitkammer.align.Constraint;
 import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
@@ -227,6 +229,12 @@ public final class DimensionLoad implements TableLoad {
         if (alignment.added().contains(definition.memberKeyColumn())) {
             alignment = alignment.then(memberKeys(table));
         }
+        if (definition.isEnforced()) {
+            for (MemberLookup lookup : definition.lookups()) {
+                alignment = alignment.then(primaryKey(lookup.lookup().dimension()));
+            }
+            alignment = alignment.then(Constraining.of(definition.table(), table.constraints(), warehouse));
+        }
         boolean isAdopted = definition.conventions().standing()
                 && !existing.isEmpty()
                 && kept.newestDate().isEmpty();
@@ -235,6 +243,13 @@ public final class DimensionLoad implements TableLoad {
                 isAdopted ? List.of(versions.oneCurrent()) : List.of(),
                 List.of(new ReservedMembers(table, warehouse, stamp).change()),
                 List.of());
+    }
+
+    /** The key that a dimension must have for others to point at it; its own is seen to with its table. */
+    private List<String> primaryKey(Dimension other) {
+        return other.table().equals(definition.table())
+                ? List.of()
+                : Constraining.of(other.table(), List.of(Constraint.primaryKey(other.keyColumn())), warehouse);
     }
 
     /** Members that stand get a member key: the surrogate key of their first version, and reserved ones their own. */

@@ -361,6 +361,21 @@ public interface Dialect {
                 table, list(set.entrySet(), each -> quote(each.getKey()) + " = " + each.getValue()), source, on);
     }
 
+    /** Whether the engine holds keys, and may be asked to from the outside. */
+    default boolean keepsConstraints() {
+        return false;
+    }
+
+    /** A statement that makes the engine hold a constraint of a table. */
+    default String addConstraint(String table, String constraint) {
+        return "alter table " + table + " add " + constraint;
+    }
+
+    /** A statement after which a column is never null. */
+    default String setNotNull(String table, String column) {
+        return "alter table " + table + " alter column " + quote(column) + " set not null";
+    }
+
     /** What an insert says between its columns and its rows, so that a key is taken where the table would make one itself. */
     default String overriding() {
         return "";

@@ -88,6 +88,18 @@ public interface Warehouse extends Stager {
         return List.of();
     }
 
+    /**
+     * What the database holds of a table's columns already.
+     *
+     * @param kind p: they are the primary key; u: unique; n: never null; f: a foreign key
+     */
+    record Held(String kind, List<String> columns) {}
+
+    /** The constraints of a table, where the engine keeps them. */
+    default List<Held> constraints(String table) {
+        return List.of();
+    }
+
     /** The names of the indexes of a table of the star. */
     default Set<String> indexes(String table) {
         return Set.of();

@@ -2,7 +2,10 @@ package dev.zeitkammer.fact;
 
 import dev.zeitkammer.align.Aligning;
 import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.align.Constraining;
+import dev.zeitkammer.align.Constraint;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.FactDeletions;
 import dev.zeitkammer.definition.Lookup;
@@ -24,8 +27,10 @@ import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Stream;
 
 /** Loads staged rows into a fact table; the dimensions that it looks up must stand already. */
@@ -175,6 +180,32 @@ public final class FactLoad implements TableLoad {
     /** What makes the table fit; a lookup that is added finds its members by natural keys that the facts store. */
     private Alignment alignment(FactTable table, Stamp stamp) {
         Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
+        return definition.isEnforced() ? constrained(found(alignment, table), table) : found(alignment, table);
+    }
+
+    /** The database is to hold the keys, and the grain. */
+    private Alignment constrained(Alignment alignment, FactTable table) {
+        Alignment constrained = alignment;
+        List<Constraint> constraints = new ArrayList<>();
+        if (!table.isAppended()) {
+            constraints.add(Constraint.unique(table.grainNames()));
+            table.grainNames().forEach(column -> constraints.add(Constraint.notNull(column)));
+        }
+        Set<String> pointedAt = new HashSet<>();
+        for (Lookup lookup : definition.lookups()) {
+            Dimension dimension = lookup.dimension();
+            if (pointedAt.add(dimension.table())) {
+                constrained = constrained.then(Constraining.of(
+                        dimension.table(), List.of(Constraint.primaryKey(dimension.keyColumn())), warehouse));
+            }
+            constraints.add(Constraint.notNull(lookup.keyColumn()));
+            constraints.add(Constraint.foreignKey(lookup.keyColumn(), dimension.table(), dimension.keyColumn()));
+        }
+        return constrained.then(Constraining.of(definition.table(), constraints, warehouse));
+    }
+
+    private Alignment found(Alignment aligned, FactTable table) {
+        Alignment alignment = aligned;
         if (table.isAppended()) {
             return alignment;
         }

@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Project;
@@ -21,10 +22,12 @@ public final class Checker {
 
     private final Project project;
     private final Preview preview;
+    private final boolean keepsConstraints;
 
     public Checker(Project project, Warehouse warehouse, Clock clock) {
         this.project = project;
         this.preview = Preview.withALook(project, warehouse, clock);
+        this.keepsConstraints = warehouse.dialect().keepsConstraints();
     }
 
     /**
@@ -94,7 +97,10 @@ public final class Checker {
         } else if (!ready.get().prepared().alignment().statements().isEmpty()) {
             findings.add(new Finding(table, "the table will be changed to fit; see: zeitkammer align --show"));
         }
-        if (definition instanceof Fact fact && fact.isEnforced()) {
+        boolean isEnforced = definition instanceof Fact fact
+                ? fact.isEnforced()
+                : definition instanceof Dimension dimension && dimension.isEnforced();
+        if (isEnforced && !keepsConstraints) {
             findings.add(
                     new Finding(table, "this warehouse keeps no foreign keys; verify proves what they would enforce"));
         }

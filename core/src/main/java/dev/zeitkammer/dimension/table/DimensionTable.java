@@ -1,5 +1,6 @@
 package dev.zeitkammer.dimension.table;
 
+import dev.zeitkammer.align.Constraint;
 import dev.zeitkammer.align.TableShape;
 import dev.zeitkammer.align.TableShape.ShapedColumn;
 import dev.zeitkammer.definition.AuditColumn;
@@ -143,6 +144,23 @@ public record DimensionTable(
                 List.of(names(Role.SURROGATE), names(Role.KEY)),
                 definition.layout(),
                 conventions().standing());
+    }
+
+    /** What the database is to hold of it, where it can. */
+    public List<Constraint> constraints() {
+        List<Constraint> constraints = new ArrayList<>();
+        constraints.add(Constraint.primaryKey(name(Role.SURROGATE)));
+        if (definition.isEnforced()) {
+            names(Role.VALID_FROM, Role.IS_CURRENT, Role.VERSION, Role.IS_DELETED, Role.ROW_ORIGIN)
+                    .forEach(column -> constraints.add(Constraint.notNull(column)));
+            definition
+                    .lookups()
+                    .forEach(lookup -> constraints.add(Constraint.foreignKey(
+                            lookup.column(),
+                            lookup.lookup().dimension().table(),
+                            lookup.lookup().dimension().keyColumn())));
+        }
+        return constraints;
     }
 
     /** The names of its audit columns, and how its versions end. */

@@ -160,6 +160,11 @@ final class PostgresDialect implements Dialect {
     }
 
     @Override
+    public boolean keepsConstraints() {
+        return true;
+    }
+
+    @Override
     public String overriding() {
         return " overriding system value";
     }

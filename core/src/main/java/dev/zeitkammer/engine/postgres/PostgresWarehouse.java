@@ -193,6 +193,26 @@ public final class PostgresWarehouse extends JdbcWarehouse {
                 .forEach(sql -> query(sql, row -> true));
     }
 
+    @Override
+    public List<Held> constraints(String table) {
+        return query(
+                "select c.contype::text, (select string_agg(a.attname, chr(1) order by a.attnum) from pg_attribute as a"
+                        + " where a.attrelid = c.conrelid and a.attnum = any (c.conkey))"
+                        + " from pg_constraint as c join pg_class as r on r.oid = c.conrelid"
+                        + " join pg_namespace as n on n.oid = r.relnamespace"
+                        + " where n.nspname = ? and lower(r.relname) = lower(?) and c.contype in ('p', 'u', 'f')"
+                        + " union all select 'n', a.attname from pg_attribute as a join pg_class as r on r.oid = a.attrelid"
+                        + " join pg_namespace as n on n.oid = r.relnamespace"
+                        + " where n.nspname = ? and lower(r.relname) = lower(?) and a.attnum > 0 and a.attnotnull",
+                row -> new Held(
+                        String.valueOf(row.text(1)),
+                        List.of(String.valueOf(row.text(2)).split("\u0001"))),
+                schema,
+                table,
+                schema,
+                table);
+    }
+
     /**
      * For tables of which the database itself counts a column, such as tables that others made: statements after which it counts
      * on behind the keys that stand.
