@@ -20,6 +20,7 @@ enum CalendarColumn {
     DAY_OF_WEEK(SqlType.INTEGER),
     DAY_NAME(SqlType.VARCHAR),
     DAY_SHORT(SqlType.VARCHAR),
+    WEEK_NUMBER(SqlType.INTEGER),
     IS_WEEKEND(SqlType.BOOLEAN),
     IS_HOLIDAY(SqlType.BOOLEAN),
     HOLIDAY_NAME(SqlType.VARCHAR),

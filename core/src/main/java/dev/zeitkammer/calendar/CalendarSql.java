@@ -41,6 +41,7 @@ final class CalendarSql {
             case DAY_OF_WEEK -> weekday("day") + " + 1";
             case DAY_NAME -> weekday(TextStyle.FULL_STANDALONE);
             case DAY_SHORT -> weekday(TextStyle.SHORT_STANDALONE);
+            case WEEK_NUMBER -> weekNumber();
             case IS_WEEKEND -> part("isodow") + " >= " + DayOfWeek.SATURDAY.getValue();
             case IS_HOLIDAY -> "holiday is not null";
             case HOLIDAY_NAME -> "holiday";
@@ -104,6 +105,12 @@ final class CalendarSql {
                 + ", case when " + sameYear + " then '' else concat(' ', " + year1 + ") end"
                 + ", ' – ', " + dialect.part("day", ends) + ", ' ', " + month(TextStyle.SHORT_STANDALONE, ends)
                 + ", ' ', " + dialect.part("year", ends) + ")";
+    }
+
+    /** The week of 1 January is the first of its year, and the next begins with the first day of a week after it. */
+    private String weekNumber() {
+        String sinceNewYear = part("doy") + " - 1 - " + weekday("day");
+        return whole("floor((" + sinceNewYear + " + 6) / 7.0) + 1");
     }
 
     private String month(TextStyle style, String date) {

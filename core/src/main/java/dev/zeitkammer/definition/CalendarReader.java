@@ -1,9 +1,11 @@
 package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.engine.SqlType;
 import java.time.DateTimeException;
 import java.time.DayOfWeek;
 import java.time.LocalDate;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -48,11 +50,30 @@ final class CalendarReader {
                 "language",
                 "fiscal-year-starts",
                 "week-starts",
+                "week-numbers",
+                "from",
+                "attributes",
                 "holidays");
         Optional<CalendarDays> days = section.required("days", "a span such as 2020-01-01..2030-12-31")
                 .flatMap(word -> days(word, section));
         Optional<Input> holidays = section.node("holidays").flatMap(node -> holidays(section, node));
-        return made(section, Kind.CALENDAR, "day", holidays, days);
+        if (section.has("from") && section.has("holidays")) {
+            problems.add(
+                    section.placeOf("holidays"),
+                    "a calendar takes its days' columns from one place: bring holidays in the file of \"from\" as attributes,"
+                            + " or leave one of them out");
+        }
+        if (section.has("from")
+                && attributes(section).stream()
+                        .allMatch(attribute -> attribute.take().isPresent())) {
+            problems.add(
+                    section.placeOf("from"),
+                    "nothing is taken from this file of days: name its columns under attributes:, such as season: {as: varchar}");
+        }
+        Optional<Input> from = section.has("from")
+                ? section.word("dimension").flatMap(owner -> inputs.from(section, owner))
+                : holidays;
+        return made(section, Kind.CALENDAR, "day", from, days);
     }
 
     private Optional<Dimension> minutes(Node.Mapping mapping) {
@@ -89,7 +110,7 @@ final class CalendarReader {
                 from,
                 List.of(new Word(key, known.place())),
                 Taken.AS_NAMED,
-                List.of(),
+                attributes(section),
                 Optional.empty(),
                 History.BY_LOAD_DATE,
                 Deletions.NONE,
@@ -107,6 +128,38 @@ final class CalendarReader {
                 conventions));
     }
 
+    /** Further columns: computed of the calendar's own, or brought by a file of days. */
+    private List<Attribute> attributes(Section section) {
+        List<Attribute> attributes = new ArrayList<>();
+        section.mapping("attributes").ifPresent(mapping -> {
+            for (Node.Entry entry : mapping.entries().values()) {
+                section.mappingOf(entry.value(), "the attribute \"" + entry.keyword() + "\"")
+                        .ifPresent(details -> attributes.add(attribute(entry.keyword(), details, section)));
+            }
+        });
+        return attributes;
+    }
+
+    private Attribute attribute(Word name, Node.Mapping details, Section calendar) {
+        Section each = Section.of(details, "an attribute of a calendar", problems, "as", "take", "about");
+        Optional<Word> take = each.sql("take");
+        if (take.isEmpty() && !each.has("take") && !calendar.has("from")) {
+            problems.add(
+                    name.place(),
+                    "\"" + name
+                            + "\" comes from nowhere: say take: with an expression over the calendar's columns, or from:"
+                            + " for a file of days that has it");
+        }
+        return new Attribute(
+                name,
+                ChangeType.TYPE_1,
+                each.type("as").or(() -> Optional.of(SqlType.VARCHAR)),
+                take,
+                Optional.empty(),
+                Optional.empty(),
+                each.word("about"));
+    }
+
     private Optional<CalendarDays> days(Word word, Section section) {
         Locale language = section.word("language").map(this::language).orElse(Locale.ENGLISH);
         int fiscal = section.word("fiscal-year-starts").map(this::month).orElse(1);
@@ -117,7 +170,8 @@ final class CalendarReader {
                 LocalDate first = LocalDate.parse(span.group(1));
                 LocalDate last = LocalDate.parse(span.group(2));
                 if (!last.isBefore(first)) {
-                    return Optional.of(new CalendarDays(first, last, language, fiscal, weekStarts));
+                    return Optional.of(
+                            new CalendarDays(first, last, language, fiscal, weekStarts, section.flag("week-numbers")));
                 }
             } catch (DateTimeException notADay) {
                 // reported below, like every other span that cannot be read

@@ -167,7 +167,8 @@ public final class FactLoad implements TableLoad {
         StagedRows staged = delivered.orElseThrow();
         FactDelivery rows = new FactDelivery(warehouse, source, staged, definition.deletions());
         List<LookupSql> lookups = rows.lookups(definition.lookups());
-        FactTable table = new FactTable(definition, grain(rows), columns(definition.degenerate(), rows));
+        FactTable table =
+                new FactTable(definition, grain(rows, staged), columns(definition.degenerate(), rows, staged));
         DeliveryRows delivery = delivery(rows, staged, table, lookups);
         FactPlan steps = new FactPlan(new FactLoading(table, warehouse, stamp, books), lookups, isLargeAndNew(staged));
         return new Prepared(
@@ -256,25 +257,31 @@ public final class FactLoad implements TableLoad {
                         == 0;
     }
 
-    private List<Column> grain(FactDelivery rows) {
+    private List<Column> grain(FactDelivery rows, StagedRows staged) {
         List<Column> grain = new ArrayList<>();
         for (Word word : definition.grain()) {
             if (definition.lookup(word.text()).isPresent()) {
                 grain.add(new Column(definition.grainColumn(word), SqlType.BIGINT));
             } else {
-                grain.addAll(columns(List.of(word), rows));
+                grain.addAll(columns(List.of(word), rows, staged));
             }
         }
         return grain;
     }
 
-    private List<Column> columns(List<Word> words, FactDelivery rows) {
+    private List<Column> columns(List<Word> words, FactDelivery rows, StagedRows staged) {
         return words.stream()
-                .map(word -> new Column(
-                        word.text(),
-                        Alignment.widened(
-                                standing(word), rows.type(definition.taken().of(word)))))
+                .map(word -> new Column(word.text(), type(word, rows, staged)))
                 .toList();
+    }
+
+    /** The type of a column; of one that is left to a feed, that of the table, or text. */
+    private SqlType type(Word column, FactDelivery rows, StagedRows staged) {
+        Word value = definition.taken().of(column);
+        boolean isLeft = definition.isFed(column.text()) && !isDelivered(value, staged);
+        return isLeft
+                ? standing(column).orElse(SqlType.VARCHAR)
+                : Alignment.widened(standing(column), rows.type(value));
     }
 
     private DeliveryRows delivery(FactDelivery rows, StagedRows staged, FactTable table, List<LookupSql> lookups) {
