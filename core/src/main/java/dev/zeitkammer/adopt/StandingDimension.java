@@ -96,9 +96,10 @@ final class StandingDimension {
         if (touching + adjacent == 0) {
             return "no version follows another, so that nothing tells";
         }
-        return (isInclusive()
-                        ? adjacent + " versions end the day before the next begins"
-                        : touching + " versions end where the next begins")
+        long ends = Math.max(touching, adjacent);
+        String versions = ends + (ends == 1 ? " version ends " : " versions end ");
+        return versions
+                + (isInclusive() ? "the day before the next begins" : "where the next begins")
                 + (Math.min(touching, adjacent) == 0 ? "" : ", " + Math.min(touching, adjacent) + " otherwise");
     }
 

@@ -199,15 +199,16 @@ public final class Aligning {
         }
     }
 
+    /** Columns that no definition names; those of tables that others made are known to be there. */
     private List<String> dropped() {
-        return existing.stream()
-                .filter(column -> shape.columns().stream()
-                        .noneMatch(wanted -> wanted.name().equalsIgnoreCase(column.name())))
-                .map(column -> "column " + column.name() + " of " + shape.name()
-                        + (shape.standing()
-                                ? " is not in the definition; it stays as it is, and new rows have none of it"
-                                : " is no longer in the definition; it stays as it is"))
-                .toList();
+        return shape.standing()
+                ? List.of()
+                : existing.stream()
+                        .filter(column -> shape.columns().stream()
+                                .noneMatch(wanted -> wanted.name().equalsIgnoreCase(column.name())))
+                        .map(column -> "column " + column.name() + " of " + shape.name()
+                                + " is no longer in the definition; it stays as it is")
+                        .toList();
     }
 
     private void comment() {

@@ -1,5 +1,8 @@
 package dev.zeitkammer.load;
 
+import dev.zeitkammer.align.Alignment;
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Dimension;
@@ -92,6 +95,10 @@ public final class Checker {
                 .filter(columns -> !columns.isEmpty())
                 .ifPresent(columns ->
                         findings.add(new Finding(table, "staged and not used: " + String.join(", ", columns))));
+        if (definition.conventions().standing()) {
+            findings.add(
+                    new Finding(table, made(definition, ready.get().prepared().alignment())));
+        }
         if (ready.get().prepared().alignment().creates()) {
             findings.add(new Finding(table, "the table does not exist yet; the first load creates it"));
         } else if (!ready.get().prepared().alignment().statements().isEmpty()) {
@@ -110,6 +117,25 @@ public final class Checker {
                 .forEach(text -> findings.add(new Finding(table, text)));
         ready.get().prepared().alignment().notes().forEach(note -> findings.add(new Finding(table, note)));
         return findings;
+    }
+
+    /** What a definition means for a table that others made. */
+    private static String made(Definition definition, Alignment alignment) {
+        List<String> parts = new ArrayList<>();
+        if (definition instanceof Dimension dimension) {
+            parts.add(dimension.keyColumn() + " is its surrogate key");
+        }
+        Conventions conventions = definition.conventions();
+        for (AuditColumn audit : AuditColumn.values()) {
+            String column = conventions.column(audit);
+            if (!column.equals(audit.columnName())) {
+                parts.add(column + " is " + audit.columnName());
+            }
+        }
+        String added = alignment.added().isEmpty()
+                ? "; nothing is added to it"
+                : "; added to it, and filled from what stands: " + String.join(", ", alignment.added());
+        return "others made it" + (parts.isEmpty() ? "" : ": " + String.join(", ", parts)) + added;
     }
 
     private static List<String> unused(StagedRows staged) {

@@ -240,7 +240,9 @@ class OwnNamesTest {
                         "2026-12-31|53|5|null|null|true|Dec ");
         star.write("days.csv", "day,season,saint\n2026-01-02,spring,\n");
         star.loaded("2026-03-02", "dim_calendar");
-        assertThat(star.rows("select day, season from dim_calendar where season is not null and calendar_key > 0 order by day"))
+        assertThat(
+                        star.rows(
+                                "select day, season from dim_calendar where season is not null and calendar_key > 0 order by day"))
                 .containsExactly("2026-01-02|spring");
         star.write("days.csv", "day,season,saint\n2026-01-02,spring,\n2026-01-02,fall,\n");
         assertThat(star.failure("2026-03-03")).contains("The days of calendar have 2026-01-02 2 times");

@@ -1,0 +1,113 @@
+package dev.zeitkammer.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.cli.Program.Run;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.Warehouses;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/**
+ * Pages of the manual, executed from top to bottom by the built program: files are written ({@code yaml FILE}, {@code csv FILE}),
+ * statements run in the warehouse ({@code sql}), and commands must answer as the page says ({@code console}).
+ */
+class PagesIT {
+
+    private static final Pattern BLOCK = Pattern.compile("(?m)^```(\\w+)(?: (.+))?\\n([\\s\\S]*?)^```$");
+
+    /** What differs from run to run, or from machine to machine. */
+    private static final List<String[]> CHANGING = List.of(
+            new String[] {"\\d{4}-\\d\\d-\\d\\d[ T]\\d\\d:\\d\\d(:\\d\\d)?(\\.\\d+)?", "TIME"},
+            new String[] {"\\b\\d+\\.\\d\\d( s)?(?=\\s|$|\\))", "SECONDS"},
+            new String[] {"(?:/[^\\s/]+)+/(dimensions|facts)/", "$1/"},
+            new String[] {"[─ ]+", " "});
+
+    @TempDir
+    Path folder;
+
+    @ParameterizedTest
+    @ValueSource(strings = {"adopting.md", "history.md"})
+    void thePageHolds(String page) throws IOException {
+        Program program = new Program(folder);
+        Matcher blocks = BLOCK.matcher(Files.readString(Path.of("..", "docs", page)));
+        int commands = 0;
+        while (blocks.find()) {
+            String text = blocks.group(3);
+            switch (blocks.group(1)) {
+                case "yaml", "csv" -> program.write(blocks.group(2), text);
+                case "sql" -> execute(text);
+                case "console" -> commands += answered(program, text);
+                default -> throw new IllegalStateException("a block of kind " + blocks.group(1));
+            }
+        }
+        assertThat(commands).isGreaterThan(3);
+    }
+
+    private void execute(String script) {
+        DatabaseAddress address = new DatabaseAddress("local", "jdbc:duckdb:warehouse.duckdb", null, null, null, null);
+        try (Warehouse warehouse = Warehouses.open(address, folder, Access.WRITE)) {
+            for (String statement : script.split(";\n")) {
+                warehouse.execute(statement);
+            }
+        }
+    }
+
+    /** Runs the commands of a block, each followed by what it answers; three dots stand for any lines. */
+    private static int answered(Program program, String block) {
+        List<String> commands = new ArrayList<>();
+        List<StringBuilder> answers = new ArrayList<>();
+        for (String line : block.lines().toList()) {
+            if (line.startsWith("$ zeitkammer ")) {
+                commands.add(line.substring("$ zeitkammer ".length()));
+                answers.add(new StringBuilder());
+            } else {
+                answers.get(answers.size() - 1).append(line).append('\n');
+            }
+        }
+        for (int index = 0; index < commands.size(); index++) {
+            Run run = program.run(words(commands.get(index)));
+            String expected = answers.get(index).toString();
+            String pattern = plain(expected)
+                    .lines()
+                    .map(line -> line.equals("…") ? "(?:.*\n)*?" : Pattern.quote(line) + "\n")
+                    .collect(Collectors.joining());
+            assertThat(plain(run.out() + run.err()))
+                    .as(commands.get(index) + " answers\n" + run.out() + run.err())
+                    .matches(pattern);
+        }
+        return commands.size();
+    }
+
+    private static String[] words(String command) {
+        List<String> words = new ArrayList<>();
+        Matcher word = Pattern.compile("\"([^\"]*)\"|(\\S+)").matcher(command);
+        while (word.find()) {
+            words.add(word.group(1) == null ? word.group(2) : word.group(1));
+        }
+        return words.toArray(String[]::new);
+    }
+
+    private static String plain(String text) {
+        String plain = text;
+        for (String[] changing : CHANGING) {
+            plain = plain.replaceAll(changing[0], changing[1]);
+        }
+        return plain.lines()
+                .map(String::strip)
+                .filter(line -> !line.isEmpty())
+                .map(line -> line + "\n")
+                .collect(Collectors.joining());
+    }
+}
