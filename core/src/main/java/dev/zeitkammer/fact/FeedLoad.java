@@ -118,13 +118,23 @@ final class FeedLoad implements TableLoad {
                 delivery.column(table.taken(column), column);
             }
         }
-        measures.forEach(delivery::measure);
+        StoredValues stored = new StoredValues(
+                table,
+                warehouse,
+                measures,
+                feed.stored().stream().map(Word::text).toList());
+        stored.check();
+        measures.stream().filter(measure -> !StoredValues.isOfStored(measure)).forEach(delivery::measure);
         looking.forEach(lookup -> delivery.match(lookup, false));
         List<String> names = Stream.concat(
-                        degenerates().stream(), measures.stream().map(Measure::name))
+                        degenerates().stream(),
+                        measures.stream()
+                                .filter(measure -> !StoredValues.isOfStored(measure))
+                                .map(Measure::name))
                 .map(Word::text)
                 .toList();
-        FeedPlan steps = new FeedPlan(new FactLoading(table, warehouse, stamp, books), feed, looking, names);
+        FeedPlan steps =
+                new FeedPlan(new FactLoading(table, warehouse, stamp, books), feed, looking, names).with(stored);
         return new Prepared(
                 Aligning.of(table.shape(warehouse, stamp), warehouse),
                 List.of(),

@@ -47,6 +47,7 @@ final class FeedPlan {
     private final PlaceholderMembers missing;
     private final LookupSteps lookupSteps;
     private final List<String> matched;
+    private Optional<StoredValues> stored = Optional.empty();
 
     FeedPlan(FactLoading loading, Feed feed, List<LookupSql> lookups, List<String> measures) {
         this.loading = loading;
@@ -60,6 +61,12 @@ final class FeedPlan {
         this.missing = loading.placeholders(this.lookups);
         this.lookupSteps = new LookupSteps(lookups, dialect, missing, lookup -> false);
         this.matched = feed.stored().stream().map(Word::text).toList();
+    }
+
+    /** With values that are computed of what the facts hold already. */
+    FeedPlan with(StoredValues values) {
+        stored = Optional.of(values).filter(StoredValues::any);
+        return this;
     }
 
     Plan plan(DeliveryRows delivery) {
@@ -124,25 +131,42 @@ final class FeedPlan {
         List<String> names = new ArrayList<>();
         lookups.forEach(lookup -> names.add(FactTable.keyName(lookup.lookup())));
         names.addAll(measures);
+        names.addAll(storedNames());
         return names;
+    }
+
+    private List<String> storedNames() {
+        return stored.map(StoredValues::names).orElse(List.of());
+    }
+
+    /** The alias under which a written column stands: of the rows, or of what is computed beside the facts. */
+    private String source(String name) {
+        return storedNames().contains(name) ? "k" : "n";
+    }
+
+    private String differs() {
+        return writtenNames().stream()
+                .map(name -> dialect.anyDiffers(List.of(name), source(name), "f"))
+                .collect(Collectors.joining(" or "));
     }
 
     private String changes() {
         return Sql.of("""
                 select n.zk_row, ${grain}, ${written}, ${now} as ${updated_at}, cast(${load} as bigint) as ${updated_by}
                 from ${loaded} as n
-                join ${target} as f on ${matches_fact}
+                join ${target} as f on ${matches_fact}${stored_values}
                 where ${differs}""")
                 .with(LOADED)
                 .with("grain", dialect.list(table.grainNames(), name -> dialect.column("f", name)))
-                .with("written", dialect.list(writtenNames(), name -> dialect.column("n", name)))
+                .with("written", dialect.list(writtenNames(), name -> dialect.column(source(name), name)))
+                .with("stored_values", stored.map(StoredValues::joined).orElse(""))
                 .with("now", dialect.timestamp(stamp.at()))
                 .with("updated_at", dialect.quote(table.stamp(AuditColumn.UPDATED_AT)))
                 .with("load", stamp.load())
                 .with("updated_by", dialect.quote(table.stamp(AuditColumn.UPDATED_BY)))
                 .with("target", target)
                 .with("matches_fact", dialect.allEqual(matched, "n", "f"))
-                .with("differs", dialect.anyDiffers(writtenNames(), "n", "f"))
+                .with("differs", differs())
                 .text();
     }
 

@@ -284,4 +284,34 @@ class OwnNamesTest {
         assertThat(star.rows("select no, channel, room, guests from fact_stay order by no"))
                 .containsExactly("1|web|12b|3", "2|phone|null|2");
     }
+
+    @Test
+    void feedsComputeOfWhatIsStored() {
+        star.write("facts/booking.yaml", """
+                fact: booking
+                from: {files: "bookings-{date}.csv", columns: {booked_on: date}}
+                grain: [no, room]
+                degenerate: booked_on
+                measures: {guests: integer, days_ahead: {as: integer, take: "arrived_on - stored.booked_on"}, heads: {as: integer, take: "stored.guests * factor"}}
+                feeds:
+                  - {from: {files: "arrivals-{date}.csv", columns: {arrived_on: date, factor: integer}}, match: no, updates: [days_ahead, heads]}
+                """);
+        star.write(
+                "bookings-2026-03-01.csv",
+                "no,room,booked_on,guests\nb1,1,2026-02-01,2\nb1,2,2026-02-11,3\nb2,1,2026-02-01,4\n");
+        star.load("2026-03-01")
+                .tables()
+                .forEach(table -> assertThat(table.error()).isEmpty());
+        star.write("arrivals-2026-03-02.csv", "no,arrived_on,factor\nb1,2026-02-21,2\n");
+        star.load("2026-03-02")
+                .tables()
+                .forEach(table -> assertThat(table.error()).isEmpty());
+        assertThat(star.rows(
+                        "select no, room, guests, days_ahead, heads, updated_by from fact_booking order by no, room"))
+                .containsExactly("b1|1|2|20|4|2", "b1|2|3|10|6|2", "b2|1|4|null|null|1");
+        star.write("arrivals-2026-03-03.csv", "no,arrived_on,factor\nb1,2026-02-21,2\n");
+        assertThat(star.loaded("2026-03-03", "fact_booking").counts()).containsEntry("unchanged", 1L);
+        star.write("facts/booking.yaml", star.read("facts/booking.yaml").replace("stored.booked_on", "stored.booked"));
+        assertThat(star.failure("2026-03-03")).contains("facts/booking.yaml:5:", "fact_booking has no column booked");
+    }
 }
