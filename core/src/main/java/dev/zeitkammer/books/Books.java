@@ -202,6 +202,19 @@ public final class Books {
                         .map(value -> List.<@Nullable Object>of(
                                 load, entry.table(), value.role(), value.found(), value.value(), value.rows()))
                         .toList());
+        insert(
+                BookTable.EXPECTATIONS,
+                entry.expectations().stream()
+                        .map(judged -> List.<@Nullable Object>of(
+                                load,
+                                entry.table(),
+                                judged.name(),
+                                judged.expected(),
+                                judged.found(),
+                                judged.broken(),
+                                judged.otherwise(),
+                                judged.holds()))
+                        .toList());
     }
 
     /** Adds rows to a table of the books, in one statement. */
@@ -333,6 +346,36 @@ public final class Books {
                 "select distinct table_name from " + placeholders() + " where load = ? and inserted > 0",
                 row -> String.valueOf(row.text(1)),
                 load);
+    }
+
+    /** What was found for an expectation in the last load of a table that stands. */
+    public Optional<String> lastFound(String table, String expectation) {
+        return warehouse
+                .query(
+                        "select e.found from " + warehouse.book("expectations") + " as e join "
+                                + warehouse.book("table_loads")
+                                + " as t on t.load = e.load and t.table_name = e.table_name"
+                                + " where e.table_name = ? and e.name = ? and t.status = ? order by e.load desc limit 1",
+                        row -> String.valueOf(row.text(1)),
+                        table,
+                        expectation,
+                        LoadStatus.DONE.word())
+                .stream()
+                .findFirst();
+    }
+
+    /** How many rows a load has set aside from a table, by reason, the most frequent first. */
+    public Map<String, Long> reasons(long load, String table) {
+        Map<String, Long> reasons = new LinkedHashMap<>();
+        warehouse.query(
+                "select reason, coalesce(column_name, ''), count(*) from " + warehouse.book("set_aside")
+                        + " where load = ? and table_name = ? group by reason, coalesce(column_name, '') order by 3 desc, 1, 2",
+                row -> reasons.put(
+                        row.text(1) + (String.valueOf(row.text(2)).isEmpty() ? "" : " (" + row.text(2) + ")"),
+                        row.number(3)),
+                load,
+                table);
+        return reasons;
     }
 
     /** The highest surrogate key that a table ever gave; 0 before the first. */

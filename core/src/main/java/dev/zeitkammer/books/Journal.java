@@ -64,6 +64,7 @@ public final class Journal {
     private Map<Long, List<TableEntry>> tables(String condition) {
         Map<CountKey, Map<String, Map<String, Long>>> counts = counts();
         Map<CountKey, List<UnmatchedValue>> unmatched = unmatched();
+        Map<CountKey, List<JudgedExpectation>> expectations = expectations();
         Map<Long, List<TableEntry>> tables = new LinkedHashMap<>();
         warehouse.query(
                 "select load, table_name, kind, status, seconds, inserted, updated, error from "
@@ -85,9 +86,32 @@ public final class Journal {
                                     own,
                                     byRole,
                                     unmatched.getOrDefault(key, List.of()),
+                                    expectations.getOrDefault(key, List.of()),
                                     Optional.ofNullable(row.text(8))));
                 });
         return tables;
+    }
+
+    private Map<CountKey, List<JudgedExpectation>> expectations() {
+        Map<CountKey, List<JudgedExpectation>> expectations = new LinkedHashMap<>();
+        if (Books.has(warehouse, BookTable.EXPECTATIONS)) {
+            warehouse.query(
+                    "select load, table_name, name, expected, found, broken, otherwise, "
+                            + warehouse.dialect().asText("holds")
+                            + " from " + warehouse.book("expectations") + " order by load, table_name, "
+                            + warehouse.dialect().rowPlace(),
+                    row -> expectations
+                            .computeIfAbsent(
+                                    new CountKey(row.number(1), String.valueOf(row.text(2))), key -> new ArrayList<>())
+                            .add(new JudgedExpectation(
+                                    String.valueOf(row.text(3)),
+                                    String.valueOf(row.text(4)),
+                                    String.valueOf(row.text(5)),
+                                    row.number(6),
+                                    String.valueOf(row.text(7)),
+                                    String.valueOf(row.text(8)).startsWith("t"))));
+        }
+        return expectations;
     }
 
     private Map<CountKey, List<UnmatchedValue>> unmatched() {

@@ -15,6 +15,7 @@ import java.util.Optional;
  * @param counts the staged rows by outcome, in the order of the outputs
  * @param lookups for each role, the staged rows by what the lookup found
  * @param unmatched the natural keys for which lookups found nobody, the most frequent first
+ * @param expectations how what was expected of the load went
  * @param error why it failed, stopped, was skipped or blocked
  */
 public record TableEntry(
@@ -27,6 +28,7 @@ public record TableEntry(
         Map<String, Long> counts,
         Map<String, Map<String, Long>> lookups,
         List<UnmatchedValue> unmatched,
+        List<JudgedExpectation> expectations,
         Optional<String> error) {
 
     /**
@@ -41,11 +43,13 @@ public record TableEntry(
         counts = Collections.unmodifiableMap(new LinkedHashMap<>(counts));
         lookups = Collections.unmodifiableMap(new LinkedHashMap<>(lookups));
         unmatched = List.copyOf(unmatched);
+        expectations = List.copyOf(expectations);
     }
 
     /** An entry for a table that was not loaded. */
     public static TableEntry without(String table, String kind, LoadStatus status, double seconds, String why) {
-        return new TableEntry(table, kind, status, seconds, 0, 0, Map.of(), Map.of(), List.of(), Optional.of(why));
+        return new TableEntry(
+                table, kind, status, seconds, 0, 0, Map.of(), Map.of(), List.of(), List.of(), Optional.of(why));
     }
 
     /** Whether what depends on the table may be loaded. */

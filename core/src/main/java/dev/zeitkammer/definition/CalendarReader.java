@@ -11,6 +11,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -23,11 +24,13 @@ final class CalendarReader {
     private final Problems problems;
     private final InputNames inputs;
     private final Conventions project;
+    private final Function<Section, Demands> demands;
 
-    CalendarReader(Problems problems, InputNames inputs, Conventions project) {
+    CalendarReader(Problems problems, InputNames inputs, Conventions project, Function<Section, Demands> demands) {
         this.problems = problems;
         this.inputs = inputs;
         this.project = project;
+        this.demands = demands;
     }
 
     private enum Grain {
@@ -125,7 +128,8 @@ final class CalendarReader {
                 DimensionReader.views(section),
                 DimensionReader.about(section),
                 Layout.NONE,
-                conventions));
+                conventions,
+                demands.apply(section)));
     }
 
     /** Further columns: computed of the calendar's own, or brought by a file of days. */

@@ -23,6 +23,9 @@ public sealed interface Definition permits Dimension, Fact {
     /** The names of its audit columns, and how its versions end. */
     Conventions conventions();
 
+    /** What its loads must meet. */
+    Demands demands();
+
     /** How its rows lie in files, where the warehouse lets one say so. */
     Layout layout();
 

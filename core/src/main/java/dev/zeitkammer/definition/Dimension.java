@@ -22,6 +22,7 @@ import java.util.Optional;
  * @param hasMemberKey whether a column holds a key that is the same in all versions of a member
  * @param reserved its stand-in members, the one for a value that matches nobody first, the one for no value second
  * @param conventions the names of its audit columns and how its versions end
+ * @param demands what its loads must meet
  * @param lookups the keys of other dimensions that it stores
  * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
@@ -49,7 +50,8 @@ public record Dimension(
         Views views,
         Described described,
         Layout layout,
-        Conventions conventions)
+        Conventions conventions,
+        Demands demands)
         implements Definition {
 
     /** Where members come from. */
@@ -95,7 +97,8 @@ public record Dimension(
                 views,
                 described.and(beside),
                 layout,
-                conventions);
+                conventions,
+                demands);
     }
 
     /** The name of the column with the surrogate key. */

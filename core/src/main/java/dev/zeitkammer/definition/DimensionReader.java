@@ -20,7 +20,17 @@ final class DimensionReader {
     private static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
     private static final Pattern LAST_BY = Pattern.compile("last by (.+)");
     private static final List<String> EVERYWHERE = List.of(
-            "dimension", "kind", "table", "columns", "constraints", "reserved", "current-view", "role-views", "about");
+            "dimension",
+            "kind",
+            "table",
+            "columns",
+            "constraints",
+            "expect",
+            "set-aside-limit",
+            "reserved",
+            "current-view",
+            "role-views",
+            "about");
 
     private enum Kinds {
         MEMBERS,
@@ -31,18 +41,20 @@ final class DimensionReader {
     private final Problems problems;
     private final InputNames inputs;
     private final Conventions project;
+    private final Optional<BigDecimal> setAsideLimit;
 
     /** @param project the conventions of the project, which a dimension may have otherwise */
-    DimensionReader(Problems problems, InputNames inputs, Conventions project) {
+    DimensionReader(Problems problems, InputNames inputs, Conventions project, Optional<BigDecimal> setAsideLimit) {
         this.problems = problems;
         this.inputs = inputs;
         this.project = project;
+        this.setAsideLimit = setAsideLimit;
     }
 
     Optional<Dimension> read(Node.Mapping mapping) {
         return switch (Section.ofNames(mapping, problems).choice("kind", Kinds.class)) {
             case MEMBERS -> members(mapping);
-            case CALENDAR -> new CalendarReader(problems, inputs, project).read(mapping);
+            case CALENDAR -> new CalendarReader(problems, inputs, project, this::demands).read(mapping);
             case COMBINATION -> combination(mapping);
         };
     }
@@ -111,7 +123,8 @@ final class DimensionReader {
                 views(section),
                 about(section).and(key.described()),
                 new LayoutReader(problems).read(section),
-                conventions));
+                conventions,
+                demands(section)));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -155,7 +168,8 @@ final class DimensionReader {
                 views(section),
                 about(section),
                 Layout.NONE,
-                conventions));
+                conventions,
+                demands(section)));
     }
 
     /** The attributes of a combination: names in a list, or with the details of each. */
@@ -182,6 +196,10 @@ final class DimensionReader {
             }
         }
         return attributes;
+    }
+
+    private Demands demands(Section section) {
+        return Demands.of(section, setAsideLimit, new ExpectationReader(problems, inputs::named));
     }
 
     /** What is said of a table. */

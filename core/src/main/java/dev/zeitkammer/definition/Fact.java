@@ -17,6 +17,7 @@ import java.util.stream.Stream;
  * @param deletions how facts are cancelled
  * @param described former names and meanings of its columns
  * @param conventions the names of its audit columns
+ * @param demands what its loads must meet
  * @param isEnforced whether keys are to be foreign keys, where the warehouse has them
  */
 public record Fact(
@@ -35,7 +36,8 @@ public record Fact(
         boolean isEnforced,
         Layout layout,
         Described described,
-        Conventions conventions)
+        Conventions conventions,
+        Demands demands)
         implements Definition {
 
     /** What becomes of a staged row whose grain is there already. */

@@ -2,6 +2,7 @@ package dev.zeitkammer.definition;
 
 import dev.zeitkammer.definition.Fact.OnRepeat;
 import dev.zeitkammer.engine.SqlType;
+import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -14,14 +15,21 @@ final class FactReader {
     private final InputNames inputs;
     private final Map<String, Dimension> dimensions;
     private final Conventions project;
+    private final Optional<BigDecimal> setAsideLimit;
     private Described described = Described.NOTHING;
 
     /** @param project the conventions of the project, which a fact may have otherwise */
-    FactReader(Problems problems, InputNames inputs, Map<String, Dimension> dimensions, Conventions project) {
+    FactReader(
+            Problems problems,
+            InputNames inputs,
+            Map<String, Dimension> dimensions,
+            Conventions project,
+            Optional<BigDecimal> setAsideLimit) {
         this.problems = problems;
         this.inputs = inputs;
         this.dimensions = dimensions;
         this.project = project;
+        this.setAsideLimit = setAsideLimit;
     }
 
     Optional<Fact> read(Node.Mapping document) {
@@ -44,6 +52,8 @@ final class FactReader {
                 "append",
                 "columns",
                 "standing",
+                "expect",
+                "set-aside-limit",
                 "about",
                 "layout");
         Optional<Word> name = section.required("fact", "the fact's name");
@@ -87,7 +97,8 @@ final class FactReader {
                         .and(degenerate.described())
                         .and(lookupReader.described())
                         .and(described),
-                new ConventionsReader(problems).ofTable(project, section)));
+                new ConventionsReader(problems).ofTable(project, section),
+                Demands.of(section, setAsideLimit, new ExpectationReader(problems, inputs::named))));
     }
 
     /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */

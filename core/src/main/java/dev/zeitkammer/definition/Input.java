@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param required whether a missing file is an error
  * @param newer by which column only what is new is staged
  * @param retain whether the staged rows of the last load stay in the warehouse as a table
+ * @param expectations what is expected of its staged rows
  */
 public record Input(
         Word name,
@@ -26,7 +27,8 @@ public record Input(
         Extract extract,
         boolean required,
         Optional<Newer> newer,
-        boolean retain) {
+        boolean retain,
+        List<Expectation> expectations) {
 
     /** Where the rows of an input are. */
     public sealed interface Origin permits Files, Table, Query, Join {}
@@ -110,6 +112,7 @@ public record Input(
 
     public Input {
         columns = List.copyOf(columns);
+        expectations = List.copyOf(expectations);
     }
 
     /** What the types that its deliveries decide are remembered by: an inline input of a fact may have a dimension's name. */

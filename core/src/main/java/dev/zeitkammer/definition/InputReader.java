@@ -29,7 +29,8 @@ final class InputReader {
         "required",
         "newer-than",
         "overlap",
-        "retain"
+        "retain",
+        "expect"
     };
     private static final List<String> ORIGINS = List.of("files", "table", "query", "join");
     private static final Pattern READ =
@@ -76,7 +77,9 @@ final class InputReader {
                 .flatMap(join -> ((Input.Join) join).from().newer())
                 .or(() -> newer(section));
         headerless(section, origin, columns);
-        return origin.map(known -> new Input(name, known, columns, where, trim, extract, required, newer, retain));
+        List<Expectation> expectations = new ExpectationReader(problems, inputs::named).ofInput(section);
+        return origin.map(
+                known -> new Input(name, known, columns, where, trim, extract, required, newer, retain, expectations));
     }
 
     private Optional<Newer> newer(Section section) {
@@ -168,12 +171,24 @@ final class InputReader {
                 inputs.named(new Word(table, sql.place()))
                         .filter(input -> !found.contains(input))
                         .ifPresent(input -> {
+                            expectsNothing(input, sql.place(), problems);
                             readWhole(input, sql);
                             found.add(input);
                         });
             }
         }
         return found;
+    }
+
+    /** Expectations are judged where a table is loaded from an input; within another one nobody would. */
+    static void expectsNothing(Input input, Place place, Problems problems) {
+        if (!input.expectations().isEmpty()) {
+            problems.add(
+                    place,
+                    "\"" + input.name()
+                            + "\" has expectations, which are judged where a table is loaded from it; here it is"
+                            + " part of another input: give them to that one");
+        }
     }
 
     private void readWhole(Input input, Word sql) {

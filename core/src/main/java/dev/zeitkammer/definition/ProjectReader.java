@@ -3,6 +3,7 @@ package dev.zeitkammer.definition;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.io.IOException;
+import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -53,8 +54,9 @@ public final class ProjectReader {
         Optional<Settings> settings = document(folder.resolve(Project.FILE)).map(this::settings);
         InputNames inputs = inputs(settings.map(Settings::databases).orElse(Map.of()));
         Conventions conventions = settings.map(Settings::conventions).orElse(Conventions.STANDARD);
-        List<Dimension> dimensions = dimensions(inputs, conventions);
-        List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), conventions));
+        Optional<BigDecimal> limit = settings.flatMap(Settings::setAsideLimit);
+        List<Dimension> dimensions = dimensions(new DimensionReader(problems, inputs, conventions, limit));
+        List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), conventions, limit));
         inputs.all();
         new DefinitionCheck(problems).check(dimensions, facts);
         problems.throwIfAny();
@@ -82,7 +84,8 @@ public final class ProjectReader {
             Optional<String> memory,
             Conventions conventions,
             KeptImages images,
-            int tidyEvery) {}
+            int tidyEvery,
+            Optional<BigDecimal> setAsideLimit) {}
 
     private Settings settings(Node.Mapping mapping) {
         Section section = Section.of(
@@ -96,6 +99,7 @@ public final class ProjectReader {
                 "memory",
                 "images",
                 "tidy",
+                "set-aside-limit",
                 "conventions");
         String name = section.required("project", "the project's name")
                 .map(Word::text)
@@ -117,7 +121,8 @@ public final class ProjectReader {
         Optional<String> memory = section.word("memory").filter(this::isMemory).map(Word::text);
         KeptImages images = section.word("images").map(this::images).orElse(KeptImages.ALL);
         int tidyEvery = section.word("tidy").map(this::every).orElse(0);
-        return new Settings(name, warehouses, use, databases, memory, conventions, images, tidyEvery);
+        return new Settings(
+                name, warehouses, use, databases, memory, conventions, images, tidyEvery, Demands.limit(section));
     }
 
     private String use(Section section, Map<String, DatabaseAddress> warehouses) {
@@ -231,8 +236,7 @@ public final class ProjectReader {
         return inputs;
     }
 
-    private List<Dimension> dimensions(InputNames inputs, Conventions conventions) {
-        DimensionReader reader = new DimensionReader(problems, inputs, conventions);
+    private List<Dimension> dimensions(DimensionReader reader) {
         Map<Dimension, Node.Mapping> read = new LinkedHashMap<>();
         documents("dimensions")
                 .forEach(document -> reader.read(document).ifPresent(found -> read.put(found, document)));

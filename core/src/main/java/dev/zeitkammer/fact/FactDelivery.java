@@ -102,6 +102,7 @@ final class FactDelivery {
     DeliveryRows rows(Input input, Marks marks) {
         input.where().ifPresent(where -> expressions.condition(where, "\"where\""));
         expressions.throwIfAny();
+        query.expect(input.expectations());
         marks.restrict(input, query, staged, dialect);
         return query.rows(input.where());
     }

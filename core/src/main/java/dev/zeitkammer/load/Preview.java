@@ -12,6 +12,7 @@ import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.ExpectedRows;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
@@ -91,6 +92,7 @@ public final class Preview {
         return staging.newest(input.get(), earlier()).map(delivery -> {
             Wanted wanted = new Wanted(delivery);
             load.want(wanted);
+            ExpectedRows.want(input.get(), wanted);
             wanted.throwIfMissing();
             StagedRows staged = staging.stage(delivery, wanted, earlier());
             List<String> stumbles =

@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.JudgedExpectation;
 import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideRow;
@@ -9,6 +10,7 @@ import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
@@ -28,6 +30,7 @@ import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.staging.Wanted;
 import dev.zeitkammer.step.ChangedAttribute;
+import dev.zeitkammer.step.ExpectedRows;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Plan.Reading;
 import dev.zeitkammer.step.Stamp;
@@ -35,11 +38,13 @@ import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Complete;
 import dev.zeitkammer.step.TableLoad.Prepared;
+import java.math.BigDecimal;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** One table's part of a load: stage, then everything else as one transaction. */
@@ -58,6 +63,7 @@ final class TableRun {
     private final Known known;
     private final Books books;
     private final Staging staging;
+    private final Judging judging;
     private final SetAsideReading aside;
     private final List<ChangedAttribute> changed = new ArrayList<>();
     private @Nullable StagedRows staged;
@@ -77,6 +83,7 @@ final class TableRun {
         this.known = known;
         this.books = new Books(warehouse);
         this.staging = new Staging(warehouse, project.folder());
+        this.judging = new Judging(warehouse, definition, staging, stamp);
         this.aside = new SetAsideReading(warehouse, stamp, definition.table());
     }
 
@@ -144,6 +151,9 @@ final class TableRun {
                 .ifPresent(delivery -> listener.step(
                         definition.table(),
                         Step.caption("stage", "Read " + delivery.shown() + " and convert its values.")));
+        part.delivery()
+                .ifPresent(delivery -> judging.readControls(
+                        delivery.input().expectations(), part.earlier().inside("control")));
         warehouse.expect(part.delivery().map(Delivery::bytes).orElse(0L));
         staged = part.delivery()
                 .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), part.earlier()))
@@ -254,6 +264,7 @@ final class TableRun {
     private static Wanted wanted(TableLoad load, Delivery delivery) {
         Wanted wanted = new Wanted(delivery);
         load.want(wanted);
+        load.input().ifPresent(input -> ExpectedRows.want(input, wanted));
         wanted.throwIfMissing();
         return wanted;
     }
@@ -270,12 +281,31 @@ final class TableRun {
             runAll(List.of(complete.get()), tally);
             return entered(load, tally);
         }
+        judgeStaged(parts.get(0), tally);
         runAll(seeded(first), tally);
         for (Part part : parts.subList(1, parts.size())) {
-            runAll(prepared(part).plans(), tally);
+            Prepared prepared = prepared(part);
+            judgeStaged(part, tally);
+            runAll(prepared.plans(), tally);
         }
         load.upkeep(stamp).ifPresent(plan -> run(plan, tally, planRun(), null));
         return entered(load, tally);
+    }
+
+    private void judgeStaged(Part part, Tally tally) {
+        part.delivery().ifPresent(delivery -> told(judging.staged(delivery.input()), tally));
+    }
+
+    /** What is not as expected is said at once where it stops nothing. */
+    private void told(List<JudgedExpectation> judged, Tally tally) {
+        judged.forEach(tally::add);
+        listener.notes(
+                definition.table(),
+                judged.stream()
+                        .filter(each -> !each.holds() && each.otherwise().equals("note"))
+                        .map(each -> "not as expected in " + definition.table() + ": \"" + each.name() + "\" ("
+                                + each.expected() + "): " + each.found())
+                        .toList());
     }
 
     /** Rows that others made are noted before the first load that goes on with them. */
@@ -378,6 +408,26 @@ final class TableRun {
                 + dialect.quote(definition.conventions().column(at)) + " = " + dialect.timestamp(stamp.at());
     }
 
+    private void stopIfTooManyAreSetAside(Tally tally) {
+        Optional<BigDecimal> limit = definition.demands().setAsideLimit();
+        long aside = tally.count("setAside");
+        long rows = tally.count("staged");
+        boolean isTooMany = limit.filter(percent -> BigDecimal.valueOf(aside)
+                                .multiply(BigDecimal.valueOf(100))
+                                .compareTo(percent.multiply(BigDecimal.valueOf(rows)))
+                        > 0)
+                .isPresent();
+        if (isTooMany) {
+            String reasons = books.reasons(stamp.load(), definition.table()).entrySet().stream()
+                    .map(reason -> reason.getValue() + " " + reason.getKey())
+                    .collect(Collectors.joining(", "));
+            throw new GuardException(aside + " of " + rows + " staged rows of " + definition.table()
+                    + " would be set aside, which is more than set-aside-limit: "
+                    + limit.orElseThrow().toPlainString() + "% lets through: " + reasons
+                    + ". Nothing was changed; see the rows with: zeitkammer rehearse " + definition.name());
+        }
+    }
+
     private boolean isStamped() {
         String name = definition.conventions().column(AuditColumn.INSERTED_BY);
         return warehouse.columns(definition.table()).stream()
@@ -389,6 +439,10 @@ final class TableRun {
         if (tally.anyWritten() && isStamped()) {
             compareTarget(tally);
         }
+        stopIfTooManyAreSetAside(tally);
+        List<Expectation> expectations = definition.demands().expectations();
+        judging.readControls(expectations, earlier().inside("control"));
+        told(judging.table(), tally);
         if (images != null && !isRehearsal) {
             images.note(known.imagesSince(definition.table()));
         }

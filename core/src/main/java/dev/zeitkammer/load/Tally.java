@@ -1,5 +1,6 @@
 package dev.zeitkammer.load;
 
+import dev.zeitkammer.books.JudgedExpectation;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
@@ -15,6 +16,7 @@ final class Tally {
 
     private final Map<String, Map<String, Long>> counts = new LinkedHashMap<>();
     private final List<UnmatchedValue> unmatched = new ArrayList<>();
+    private final List<JudgedExpectation> expectations = new ArrayList<>();
     private long inserted;
     private long updated;
     private int writings;
@@ -27,6 +29,16 @@ final class Tally {
 
     void add(List<UnmatchedValue> more) {
         unmatched.addAll(more);
+    }
+
+    /** Adds how an expectation went. */
+    void add(JudgedExpectation judged) {
+        expectations.add(judged);
+    }
+
+    /** A count of the table itself. */
+    long count(String name) {
+        return counts.getOrDefault("", Map.of()).getOrDefault(name, 0L);
     }
 
     boolean written(long insertedRows, long updatedRows) {
@@ -70,6 +82,16 @@ final class Tally {
         Map<String, Map<String, Long>> lookups = new LinkedHashMap<>(counts);
         Map<String, Long> own = Optional.ofNullable(lookups.remove("")).orElse(Map.of());
         return new TableEntry(
-                table, kind, LoadStatus.DONE, seconds, inserted, updated, own, lookups, unmatched, Optional.empty());
+                table,
+                kind,
+                LoadStatus.DONE,
+                seconds,
+                inserted,
+                updated,
+                own,
+                lookups,
+                unmatched,
+                expectations,
+                Optional.empty());
     }
 }

@@ -174,6 +174,7 @@ public final class Drafting {
                 Input.Extract.CHANGES,
                 false,
                 Optional.empty(),
-                false);
+                false,
+                List.of());
     }
 }

@@ -1,5 +1,6 @@
 package dev.zeitkammer.step;
 
+import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
@@ -19,6 +20,9 @@ import java.util.stream.Collectors;
  * computed values, the input's condition, and for each row the first value that does not fit.
  */
 public final class DeliveryQuery {
+
+    /** How the column of a row that fails an expectation begins; its name follows. */
+    static final String EXPECTED = "zk_expected:";
 
     private final Expressions expressions;
     private final Dialect dialect;
@@ -160,6 +164,18 @@ public final class DeliveryQuery {
     public void bad(String condition, String column, String text) {
         badColumns.add("when " + condition + " then " + dialect.text(column));
         badTexts.add("when " + condition + " then " + text);
+    }
+
+    /** Rows that fail what is expected of each of them are set aside, where that is what follows. */
+    public void expect(List<Expectation> expectations) {
+        for (Expectation expectation : expectations) {
+            if (expectation.otherwise() == Expectation.Otherwise.SET_ASIDE) {
+                String name = expectation.name().text();
+                String fails =
+                        "not coalesce(" + attempted(ExpectedRows.condition(expectation, dialect), name) + ", true)";
+                bad(fails, EXPECTED + name, dialect.text("expected: " + expectation.claim()));
+            }
+        }
     }
 
     /** A condition that every row must meet. */

@@ -33,6 +33,9 @@ public final class RowValidation {
             "zk_bad_column",
             "zk_bad_text");
 
+    /** The reason of rows that fail an expectation. */
+    private static final String UNEXPECTED = "not as expected";
+
     /** The outcome of rows that are staged again with the next delivery. */
     public static final String WAITING = "waiting";
 
@@ -205,11 +208,16 @@ public final class RowValidation {
                 .collect(Collectors.joining(" "));
         return """
                 select zk_row, 'setAside' as zk_outcome,
-                  case when zk_bad_column is not null then 'bad value' else 'blank key' end as zk_reason,
-                  coalesce(zk_bad_column, %s) as zk_column,
+                  case when zk_bad_column like '%s%%' then '%s'
+                    when zk_bad_column is not null then 'bad value' else 'blank key' end as zk_reason,
+                  case when zk_bad_column like '%s%%' then substr(zk_bad_column, %d) else coalesce(zk_bad_column, %s) end as zk_column,
                   zk_bad_text as zk_text
                 from %s
                 where zk_bad_column is not null%s""".formatted(
+                        DeliveryQuery.EXPECTED,
+                        UNEXPECTED,
+                        DeliveryQuery.EXPECTED,
+                        DeliveryQuery.EXPECTED.length() + 1,
                         blanks.isEmpty() ? "null" : "case " + blank + " end",
                         DELIVERY,
                         blanks.stream()

@@ -1,5 +1,6 @@
 package dev.zeitkammer.cli.output;
 
+import dev.zeitkammer.books.JudgedExpectation;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
@@ -52,6 +53,7 @@ public final class LoadOutput {
         tables(load, "dimension").ifPresent(blocks::add);
         tables(load, "fact").ifPresent(blocks::add);
         lookups(load).ifPresent(blocks::add);
+        expectations(load).ifPresent(blocks::add);
         output.block(String.join("\n", blocks));
     }
 
@@ -125,6 +127,27 @@ public final class LoadOutput {
             }
         }
         return any ? Optional.of(table.withoutEmptyNumbers().render(" ")) : Optional.empty();
+    }
+
+    /** What is not as expected. */
+    private Optional<String> expectations(LoadEntry load) {
+        TextTable table = new TextTable()
+                .text("table")
+                .text("not as expected")
+                .text("expected")
+                .text("found")
+                .text("otherwise");
+        boolean any = false;
+        for (TableEntry entry : load.tables()) {
+            for (JudgedExpectation judged : entry.expectations()) {
+                if (!judged.holds()) {
+                    table.row(List.of(
+                            entry.table(), judged.name(), judged.expected(), judged.found(), judged.otherwise()));
+                    any = true;
+                }
+            }
+        }
+        return any ? Optional.of(table.render(" ")) : Optional.empty();
     }
 
     private void remarks(LoadEntry load) {
@@ -203,12 +226,28 @@ public final class LoadOutput {
             if (entry.kind().equals("fact") || !entry.lookups().isEmpty()) {
                 json.put("lookups", entry.lookups());
             }
+            if (!entry.expectations().isEmpty()) {
+                json.put(
+                        "expectations",
+                        entry.expectations().stream().map(LoadOutput::json).toList());
+            }
             if (!entry.unmatched().isEmpty()) {
                 json.put(
                         "unmatched",
                         entry.unmatched().stream().map(LoadOutput::json).toList());
             }
         }
+        return json;
+    }
+
+    private static Map<String, Object> json(JudgedExpectation judged) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("name", judged.name());
+        json.put("expected", judged.expected());
+        json.put("found", judged.found());
+        json.put("rows", judged.broken());
+        json.put("otherwise", judged.otherwise());
+        json.put("holds", judged.holds());
         return json;
     }
 

@@ -1,0 +1,36 @@
+package dev.zeitkammer.definition;
+
+import java.math.BigDecimal;
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * What the loads of a table must meet.
+ *
+ * @param setAsideLimit the most staged rows that may be set aside, in per cent; empty: any number
+ * @param expectations what is expected of the table once it is loaded
+ */
+public record Demands(Optional<BigDecimal> setAsideLimit, List<Expectation> expectations) {
+
+    public Demands {
+        expectations = List.copyOf(expectations);
+    }
+
+    /** Reads them. */
+    static Demands of(Section definition, Optional<BigDecimal> ofProject, ExpectationReader reader) {
+        return new Demands(limit(definition).or(() -> ofProject), reader.ofTable(definition));
+    }
+
+    /** A share of the staged rows, where it is given. */
+    static Optional<BigDecimal> limit(Section section) {
+        return section.word("set-aside-limit").flatMap(word -> {
+            boolean isShare = word.text().matches("(\\d{1,2}(\\.\\d{1,3})?|100) ?%");
+            if (!isShare) {
+                section.problems()
+                        .add(word.place(), "\"set-aside-limit\" is \"" + word + "\"; expected a share such as 5%");
+                return Optional.empty();
+            }
+            return Optional.of(new BigDecimal(word.text().replace("%", "").strip()));
+        });
+    }
+}
