@@ -64,6 +64,16 @@ public record Project(
                         named, definitions().stream().map(Definition::table).toList())));
     }
 
+    /** An input by its name; empty where there is none, or a table is named so. */
+    public Optional<Input> input(String named) {
+        boolean isTable = definitions().stream()
+                .anyMatch(definition -> definition.table().equals(named)
+                        || definition.name().text().equals(named));
+        return inputs.stream()
+                .filter(input -> !isTable && input.name().text().equals(named))
+                .findFirst();
+    }
+
     /** The warehouse to load into: the named one, or the one the project uses. */
     public DatabaseAddress warehouse(Optional<String> named) {
         String wanted = named.orElse(use);

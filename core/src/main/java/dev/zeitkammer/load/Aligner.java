@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.step.Change;
 import java.time.Clock;
 import java.util.ArrayList;
@@ -20,6 +21,7 @@ public final class Aligner {
     private final Project project;
     private final Warehouse warehouse;
     private final Clock clock;
+    private Optional<LoadDate> date = Optional.empty();
 
     public Aligner(Project project, Warehouse warehouse, Clock clock) {
         this.project = project;
@@ -35,11 +37,18 @@ public final class Aligner {
      */
     public record Aligned(String table, List<String> statements, List<String> notes) {}
 
+    /** Goes by the deliveries of a load date, instead of the newest ones. */
+    public Aligner on(Optional<LoadDate> day) {
+        date = day;
+        return this;
+    }
+
     /** What would be done; changes nothing. */
     public List<Aligned> show() {
         List<Aligned> all = new ArrayList<>();
         for (Definition definition : project.definitions()) {
             all.add(new Preview(project, warehouse, clock)
+                    .on(date)
                     .of(definition)
                     .map(this::described)
                     .orElseGet(() -> undecided(definition)));
@@ -53,7 +62,8 @@ public final class Aligner {
         new Books(warehouse).create();
         List<Aligned> all = new ArrayList<>();
         for (Definition definition : project.definitions()) {
-            Optional<Ready> ready = new Preview(project, warehouse, clock).of(definition);
+            Optional<Ready> ready =
+                    new Preview(project, warehouse, clock).on(date).of(definition);
             all.add(ready.map(this::applied).orElseGet(() -> undecided(definition)));
         }
         return all;

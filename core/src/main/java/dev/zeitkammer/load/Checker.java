@@ -12,6 +12,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.staging.StagedRows;
 import java.time.Clock;
 import java.util.ArrayList;
@@ -24,13 +25,19 @@ import java.util.TreeSet;
 public final class Checker {
 
     private final Project project;
-    private final Preview preview;
+    private Preview preview;
     private final boolean keepsConstraints;
 
     public Checker(Project project, Warehouse warehouse, Clock clock) {
         this.project = project;
         this.preview = Preview.withALook(project, warehouse, clock);
         this.keepsConstraints = warehouse.dialect().keepsConstraints();
+    }
+
+    /** Checks the deliveries of a load date, instead of the newest ones. */
+    public Checker on(Optional<LoadDate> day) {
+        preview = preview.on(day);
+        return this;
     }
 
     /**

@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.staging.StagedRows;
@@ -33,21 +34,28 @@ public final class Preview {
     private final Clock clock;
 
     private final boolean looks;
+    private final Optional<LoadDate> date;
 
     public Preview(Project project, Warehouse warehouse, Clock clock) {
-        this(project, warehouse, clock, false);
+        this(project, warehouse, clock, false, Optional.empty());
     }
 
-    private Preview(Project project, Warehouse warehouse, Clock clock, boolean looks) {
+    private Preview(Project project, Warehouse warehouse, Clock clock, boolean looks, Optional<LoadDate> date) {
         this.project = project;
         this.warehouse = warehouse;
         this.clock = clock;
         this.looks = looks;
+        this.date = date;
+    }
+
+    /** The same of the deliveries of a load date, instead of the newest ones. */
+    public Preview on(Optional<LoadDate> day) {
+        return new Preview(project, warehouse, clock, looks, day);
     }
 
     /** A preview that also looks at what a load would stumble over. */
     static Preview withALook(Project project, Warehouse warehouse, Clock clock) {
-        return new Preview(project, warehouse, clock, true);
+        return new Preview(project, warehouse, clock, true, Optional.empty());
     }
 
     /**
@@ -89,7 +97,10 @@ public final class Preview {
             return Optional.of(ready(load, Optional.empty(), List.of()));
         }
         Staging staging = new Staging(warehouse, project.folder());
-        return staging.newest(input.get(), earlier()).map(delivery -> {
+        Optional<Delivery> waiting = date.isPresent()
+                ? staging.delivery(input.get(), date.get(), earlier())
+                : staging.newest(input.get(), earlier());
+        return waiting.map(delivery -> {
             Wanted wanted = new Wanted(delivery);
             load.want(wanted);
             ExpectedRows.want(input.get(), wanted);
@@ -108,7 +119,7 @@ public final class Preview {
 
     /** Why an input has no delivery. */
     public String missing(Input input) {
-        return new Staging(warehouse, project.folder()).missing(input, Optional.empty());
+        return new Staging(warehouse, project.folder()).missing(input, date);
     }
 
     private Earlier earlier() {
@@ -123,7 +134,7 @@ public final class Preview {
         long load = hasBooks() ? new Books(warehouse).nextLoad() : 1;
         return new Stamp(
                 load,
-                LoadDate.of(LocalDate.now(clock)),
+                date.orElseGet(() -> LoadDate.of(LocalDate.now(clock))),
                 LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS));
     }
 }

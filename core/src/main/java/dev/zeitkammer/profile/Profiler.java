@@ -94,13 +94,14 @@ public final class Profiler {
         String measures = some.stream()
                 .map(column -> {
                     String name = dialect.quote(column.name());
-                    String text = dialect.cast(name, SqlType.VARCHAR);
+                    String text = dialect.asText(name);
                     String ordered = column.type().equals(SqlType.BOOLEAN) ? text : name;
                     return Sql.of(
-                                    "count(*) - count(${name}), count(distinct ${name}), min(length(${text})), max(length(${text})), cast(min(${ordered}) as varchar), cast(max(${ordered}) as varchar)")
+                                    "count(*) - count(${name}), count(distinct ${name}), min(length(${text})), max(length(${text})), ${least}, ${greatest}")
                             .with("name", name)
                             .with("text", text)
-                            .with("ordered", ordered)
+                            .with("least", dialect.asText("min(" + ordered + ")"))
+                            .with("greatest", dialect.asText("max(" + ordered + ")"))
                             .text();
                 })
                 .collect(Collectors.joining(",\n  "));
@@ -130,7 +131,7 @@ public final class Profiler {
         }
         String name = warehouse.dialect().quote(column.name());
         List<String> few = warehouse.query(
-                "select distinct cast(" + name + " as varchar) from " + PART + " where " + name
+                "select distinct " + warehouse.dialect().asText(name) + " from " + PART + " where " + name
                         + " is not null order by 1",
                 row -> String.valueOf(row.text(1)));
         return new ColumnProfile(

@@ -8,8 +8,11 @@ import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Checker;
 import dev.zeitkammer.load.Checker.Report;
 import dev.zeitkammer.profile.Profiler;
+import dev.zeitkammer.staging.LoadDate;
 import java.util.LinkedHashSet;
+import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 
@@ -27,6 +30,12 @@ final class CheckCommand extends BaseCommand {
             description = "Shows what the newest delivery of every input looks like, column by column, instead.")
     private boolean profile;
 
+    @Option(
+            names = "--date",
+            paramLabel = "D",
+            description = "Goes by the deliveries of this load date, instead of the newest ones.")
+    private @Nullable LoadDate date;
+
     @Override
     int run() {
         Project project = project();
@@ -43,7 +52,9 @@ final class CheckCommand extends BaseCommand {
             });
         }
         return withWarehouse(project, Access.PLAN, warehouse -> {
-            Report report = new Checker(project, warehouse, clock()).check();
+            Report report = new Checker(project, warehouse, clock())
+                    .on(Optional.ofNullable(date))
+                    .check();
             new CheckOutput(output()).write(report, format(), options().quiet());
             if (report.isSound()) {
                 return ExitStatus.DONE;

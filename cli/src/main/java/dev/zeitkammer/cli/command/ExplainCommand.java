@@ -8,7 +8,11 @@ import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Explanation;
 import dev.zeitkammer.load.Preview;
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.staging.LoadDate;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code zeitkammer explain}. */
@@ -22,12 +26,18 @@ final class ExplainCommand extends BaseCommand {
     @Parameters(paramLabel = "TABLE", description = "A dimension or fact, such as hut or dim_hut.")
     private String table = "";
 
+    @Option(
+            names = "--date",
+            paramLabel = "D",
+            description = "Goes by the deliveries of this load date, instead of the newest ones.")
+    private @Nullable LoadDate date;
+
     @Override
     int run() {
         Project project = project();
         Definition definition = project.definition(table);
         return withWarehouse(project, Access.PLAN, warehouse -> {
-            Preview preview = new Preview(project, warehouse, clock());
+            Preview preview = new Preview(project, warehouse, clock()).on(Optional.ofNullable(date));
             Ready ready = preview.of(definition)
                     .orElseThrow(() -> new UsageException("Cannot explain " + definition.table()
                             + ": its columns are those of a delivery, and "

@@ -4,11 +4,15 @@ import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.RowsOutput;
 import dev.zeitkammer.cli.output.Stamps;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouse.Result;
 import dev.zeitkammer.past.KnownLoad;
+import dev.zeitkammer.staging.LoadDate;
+import dev.zeitkammer.view.InputView;
+import dev.zeitkammer.view.InputView.Shown;
 import dev.zeitkammer.view.TableView;
 import dev.zeitkammer.view.TableView.Selection;
 import java.time.DateTimeException;
@@ -23,13 +27,14 @@ import picocli.CommandLine.Parameters;
 /** {@code zeitkammer show}. */
 @Command(
         name = "show",
-        description = "Shows rows of a table: as text the first " + ShowCommand.FEW
+        description = "Shows rows of a table, or staged rows of an input as a load would read them: as text the first "
+                + ShowCommand.FEW
                 + ", and with -v also when and by which load each was written; as json and csv everything.")
 final class ShowCommand extends BaseCommand {
 
     static final long FEW = 50;
 
-    @Parameters(paramLabel = "TABLE", description = "A dimension or fact, such as hut or dim_hut.")
+    @Parameters(paramLabel = "TABLE|INPUT", description = "A dimension or fact, such as hut or dim_hut; or an input.")
     private String table = "";
 
     @Option(names = "--as-of", paramLabel = "D", description = "Only the versions valid at this date or timestamp.")
@@ -47,12 +52,22 @@ final class ShowCommand extends BaseCommand {
     @Option(names = "--limit", paramLabel = "N", description = "At most this many rows.")
     private @Nullable Long limit;
 
+    @Option(
+            names = "--date",
+            paramLabel = "D",
+            description = "Of an input: the delivery of this load date, instead of the newest one.")
+    private @Nullable LoadDate date;
+
     @Override
     int run() {
         if (limit != null && limit < 0) {
             throw new UsageException("--limit is " + limit + "; expected a number of rows, 0 or more");
         }
         Project project = project();
+        Optional<Input> input = project.input(table);
+        if (input.isPresent()) {
+            return input(project, input.get());
+        }
         Definition definition = project.definition(table);
         boolean few = format() == Format.TEXT && limit == null;
         Optional<Long> most = few ? Optional.of(FEW + 1) : Optional.ofNullable(limit);
@@ -72,6 +87,28 @@ final class ShowCommand extends BaseCommand {
                 output().aside("These are the first " + FEW
                         + " rows; see more with --limit, or all with --format csv.");
             }
+            return ExitStatus.DONE;
+        });
+    }
+
+    /** What waits to be loaded; nothing of the warehouse is shown or changed. */
+    private int input(Project project, Input input) {
+        if (asOf != null || knownAt != null || where != null) {
+            throw new UsageException(
+                    "--as-of, --known-at and --where are for tables, and \"" + table + "\" is an input");
+        }
+        Optional<Long> most = format() == Format.TEXT && limit == null ? Optional.of(FEW) : Optional.ofNullable(limit);
+        return withWarehouse(project, Access.PLAN, warehouse -> {
+            Shown shown = new InputView(project, warehouse).rows(input, Optional.ofNullable(date), most);
+            new RowsOutput(output(), new Stamps(project.conventions())).write(shown.rows(), format());
+            output().aside(shown.staged() + " rows of " + shown.from()
+                    + (shown.rows().rows().size() < shown.staged()
+                            ? "; these are the first " + shown.rows().rows().size() + ", see more with --limit"
+                            : ""));
+            shown.unusable()
+                    .forEach(row -> output().aside("No row: " + row.file() + ":" + row.line() + ", " + row.reason()
+                            + (row.column() == null ? "" : " in " + row.column())
+                            + (row.value() == null ? "" : ": " + row.value())));
             return ExitStatus.DONE;
         });
     }
