@@ -34,6 +34,7 @@ enum BookTable {
             + " value_9 varchar, value_10 varchar, value_11 varchar, value_12 varchar"),
     EXPECTATIONS("load bigint, table_name varchar, name varchar, expected varchar, found varchar, broken bigint,"
             + " otherwise varchar, holds boolean"),
+    EXTRA_STEPS("load bigint, name varchar, place varchar, status varchar, seconds double precision, output varchar"),
     UNDONE("load bigint, undone_at timestamp");
 
     private final String columns;

@@ -348,6 +348,13 @@ public final class Books {
                 load);
     }
 
+    /** Enters how an extra step of a load went. */
+    public void enterExtra(long load, ExtraRun run) {
+        insert(
+                BookTable.EXTRA_STEPS,
+                List.of(List.of(load, run.name(), run.where(), run.status(), run.seconds(), run.output())));
+    }
+
     /** What was found for an expectation in the last load of a table that stands. */
     public Optional<String> lastFound(String table, String expectation) {
         return warehouse

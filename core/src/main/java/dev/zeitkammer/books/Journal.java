@@ -33,7 +33,9 @@ public final class Journal {
             return List.of();
         }
         Map<Long, List<TableEntry>> tables = tables("");
-        return warehouse.query(LOAD_COLUMNS + warehouse.book("loads") + " order by load", row -> load(row, tables));
+        Map<Long, List<ExtraRun>> extra = extra();
+        return warehouse.query(
+                LOAD_COLUMNS + warehouse.book("loads") + " order by load", row -> load(row, tables, extra));
     }
 
     /** One load. */
@@ -49,14 +51,15 @@ public final class Journal {
         return Books.stand(warehouse);
     }
 
-    private static LoadEntry load(Row row, Map<Long, List<TableEntry>> tables) {
+    private static LoadEntry load(Row row, Map<Long, List<TableEntry>> tables, Map<Long, List<ExtraRun>> extra) {
         return new LoadEntry(
                 row.number(1),
                 String.valueOf(row.text(2)),
                 LoadStatus.fromWord(String.valueOf(row.text(3))),
                 Objects.requireNonNull(row.timestamp(4)),
                 Optional.ofNullable(row.timestamp(5)),
-                tables.getOrDefault(row.number(1), List.of()));
+                tables.getOrDefault(row.number(1), List.of()),
+                extra.getOrDefault(row.number(1), List.of()));
     }
 
     private record CountKey(long load, String table) {}
@@ -90,6 +93,23 @@ public final class Journal {
                                     Optional.ofNullable(row.text(8))));
                 });
         return tables;
+    }
+
+    private Map<Long, List<ExtraRun>> extra() {
+        Map<Long, List<ExtraRun>> extra = new LinkedHashMap<>();
+        if (Books.has(warehouse, BookTable.EXTRA_STEPS)) {
+            warehouse.query(
+                    "select load, name, place, status, seconds, output from " + warehouse.book("extra_steps")
+                            + " order by load, " + warehouse.dialect().rowPlace(),
+                    row -> extra.computeIfAbsent(row.number(1), load -> new ArrayList<>())
+                            .add(new ExtraRun(
+                                    String.valueOf(row.text(2)),
+                                    String.valueOf(row.text(3)),
+                                    String.valueOf(row.text(4)),
+                                    Double.parseDouble(String.valueOf(row.text(5))),
+                                    Optional.ofNullable(row.text(6)).orElse(""))));
+        }
+        return extra;
     }
 
     private Map<CountKey, List<JudgedExpectation>> expectations() {

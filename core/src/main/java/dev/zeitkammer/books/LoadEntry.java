@@ -10,6 +10,7 @@ import java.util.Optional;
  * @param date the load date as it was given
  * @param started UTC
  * @param ended UTC; empty when it was cut off
+ * @param extra how its extra steps went, in order
  */
 public record LoadEntry(
         long load,
@@ -17,9 +18,11 @@ public record LoadEntry(
         LoadStatus status,
         LocalDateTime started,
         Optional<LocalDateTime> ended,
-        List<TableEntry> tables) {
+        List<TableEntry> tables,
+        List<ExtraRun> extra) {
 
     public LoadEntry {
         tables = List.copyOf(tables);
+        extra = List.copyOf(extra);
     }
 }

@@ -14,6 +14,7 @@ import java.util.Optional;
  * @param databases operational databases that inputs read from
  * @param memory the most memory that the embedded engine may use, such as 2GB; empty: its own share of the machine
  * @param images for how many loads rows are kept as they were
+ * @param extra statements and commands that run at places in the load
  * @param tidyEvery after how many loads the files behind tables are put in order by themselves; 0: only by hand
  * @param inputs those with files of their own
  * @param dimensions in order of their files' names
@@ -29,6 +30,7 @@ public record Project(
         Conventions conventions,
         KeptImages images,
         int tidyEvery,
+        List<ExtraStep> extra,
         List<Input> inputs,
         List<Dimension> dimensions,
         List<Fact> facts) {

@@ -59,6 +59,9 @@ public final class ProjectReader {
         List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), conventions, limit));
         inputs.all();
         new DefinitionCheck(problems).check(dimensions, facts);
+        List<ExtraStep> extra = settings.flatMap(Settings::extra)
+                .map(node -> new ExtraReader(problems, names(dimensions, facts)).read(node))
+                .orElse(List.of());
         problems.throwIfAny();
         Settings known = settings.orElseThrow();
         return new Project(
@@ -71,6 +74,7 @@ public final class ProjectReader {
                 known.conventions(),
                 known.images(),
                 known.tidyEvery(),
+                extra,
                 inputs.all(),
                 dimensions,
                 facts);
@@ -85,7 +89,8 @@ public final class ProjectReader {
             Conventions conventions,
             KeptImages images,
             int tidyEvery,
-            Optional<BigDecimal> setAsideLimit) {}
+            Optional<BigDecimal> setAsideLimit,
+            Optional<Node> extra) {}
 
     private Settings settings(Node.Mapping mapping) {
         Section section = Section.of(
@@ -100,6 +105,7 @@ public final class ProjectReader {
                 "images",
                 "tidy",
                 "set-aside-limit",
+                "extra",
                 "conventions");
         String name = section.required("project", "the project's name")
                 .map(Word::text)
@@ -122,7 +128,16 @@ public final class ProjectReader {
         KeptImages images = section.word("images").map(this::images).orElse(KeptImages.ALL);
         int tidyEvery = section.word("tidy").map(this::every).orElse(0);
         return new Settings(
-                name, warehouses, use, databases, memory, conventions, images, tidyEvery, Demands.limit(section));
+                name,
+                warehouses,
+                use,
+                databases,
+                memory,
+                conventions,
+                images,
+                tidyEvery,
+                Demands.limit(section),
+                section.node("extra"));
     }
 
     private String use(Section section, Map<String, DatabaseAddress> warehouses) {
@@ -257,6 +272,16 @@ public final class ProjectReader {
                         .mapping("lookups")
                         .map(mapping -> reader.ofDimension(dimension, mapping))
                         .orElse(List.of());
+    }
+
+    /** The names by which tables can be named: their own, and those of their definitions. */
+    private static Map<String, String> names(List<Dimension> dimensions, List<Fact> facts) {
+        Map<String, String> names = new LinkedHashMap<>();
+        Stream.<Definition>concat(dimensions.stream(), facts.stream()).forEach(definition -> {
+            names.putIfAbsent(definition.name().text(), definition.name().text());
+            names.putIfAbsent(definition.table(), definition.name().text());
+        });
+        return names;
     }
 
     private static Map<String, Dimension> byName(Collection<Dimension> dimensions) {

@@ -1,5 +1,7 @@
 package dev.zeitkammer.load;
 
+import dev.zeitkammer.definition.ExtraStep;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.TableChange;
@@ -35,6 +37,26 @@ public record Explanation(String table, List<Relation> relations, List<Statement
     public Explanation {
         relations = List.copyOf(relations);
         statements = List.copyOf(statements);
+    }
+
+    /** The same between the extra steps that run before and after its table. */
+    public Explanation with(List<ExtraStep> extra, String name) {
+        List<Statement> all = new ArrayList<>();
+        extra.stream()
+                .filter(step -> step.anchor().equals(name) && step.isBefore())
+                .map(Explanation::extra)
+                .forEach(all::add);
+        all.addAll(statements);
+        extra.stream()
+                .filter(step -> step.anchor().equals(name) && !step.isBefore())
+                .map(Explanation::extra)
+                .forEach(all::add);
+        return new Explanation(table, relations, all);
+    }
+
+    private static Statement extra(ExtraStep step) {
+        String what = step.sql().map(Word::text).orElseGet(() -> "-- command: " + String.join(" ", step.command()));
+        return new Statement("extra step " + step.name(), "Runs " + step.where() + ".", Optional.empty(), what);
     }
 
     /** Explains a load that is ready to run. */

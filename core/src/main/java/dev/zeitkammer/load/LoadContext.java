@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.extra.ExtraSteps;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.step.Stamp;
 
@@ -11,11 +12,13 @@ import dev.zeitkammer.step.Stamp;
  * @param warehouse the connection that loads; side by side, each has its own
  * @param request what was asked for
  * @param stamp the number, the date and the moment of the load
+ * @param extra the extra steps of the load
  */
-record LoadContext(Project project, Warehouse warehouse, LoadListener listener, Request request, Stamp stamp) {
+record LoadContext(
+        Project project, Warehouse warehouse, LoadListener listener, Request request, Stamp stamp, ExtraSteps extra) {
 
     /** The same load over another connection. */
     LoadContext over(Warehouse another) {
-        return new LoadContext(project, another, listener, request, stamp);
+        return new LoadContext(project, another, listener, request, stamp, extra);
     }
 }

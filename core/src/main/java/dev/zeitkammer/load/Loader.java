@@ -8,10 +8,12 @@ import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.ExtraStep;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.extra.ExtraSteps;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Stamp;
@@ -100,15 +102,22 @@ public final class Loader {
         books.create();
         books.closeCutOff();
         long load = books.begin(request.date().toString(), started);
-        LoadContext context =
-                new LoadContext(project, warehouse, listener, request, new Stamp(load, request.date(), started));
+        Stamp stamp = new Stamp(load, request.date(), started);
+        ExtraSteps extra =
+                new ExtraSteps(project, stamp, request.rehearsal(), note -> listener.notes("", List.of(note)));
+        LoadContext context = new LoadContext(project, warehouse, listener, request, stamp, extra);
+        extra.before(ExtraStep.LOAD, warehouse);
         List<TableEntry> entries = request.jobs() > 1 && !request.rehearsal() && warehouse.worksSideBySide()
                 ? new SideBySide(context).load(selected)
                 : oneByOne(selected, context);
-        LoadStatus status = overall(entries);
+        if (overall(entries) == LoadStatus.DONE) {
+            extra.after(ExtraStep.LOAD, warehouse);
+        }
+        LoadStatus status = extra.stopped().isPresent() ? LoadStatus.FAILED : overall(entries);
         LocalDateTime ended = now();
         end(load, status, ended);
-        return new LoadEntry(load, request.date().toString(), status, started, Optional.of(ended), entries);
+        return new LoadEntry(
+                load, request.date().toString(), status, started, Optional.of(ended), entries, extra.runs());
     }
 
     /** Only one program loads at a time; a rehearsal keeps nothing and needs no lock. */
@@ -135,9 +144,21 @@ public final class Loader {
 
     private List<TableEntry> oneByOne(List<Definition> selected, LoadContext context) {
         TableLoading loading = new TableLoading(context);
-        List<TableEntry> entries = new ArrayList<>();
         Set<String> notLoaded = new HashSet<>();
-        for (Definition definition : selected) {
+        List<TableEntry> entries = new ArrayList<>();
+        for (String phase : List.of(ExtraStep.DIMENSIONS, ExtraStep.FACTS)) {
+            List<Definition> tables = selected.stream()
+                    .filter(definition -> definition instanceof Dimension == phase.equals(ExtraStep.DIMENSIONS))
+                    .toList();
+            entries.addAll(loading.phase(phase, tables, () -> loaded(tables, loading, notLoaded)));
+        }
+        changed.addAll(loading.changed());
+        return entries;
+    }
+
+    private List<TableEntry> loaded(List<Definition> tables, TableLoading loading, Set<String> notLoaded) {
+        List<TableEntry> entries = new ArrayList<>();
+        for (Definition definition : tables) {
             TableEntry entry = loading.load(definition, notLoaded);
             if (!entry.isLoaded()) {
                 notLoaded.add(definition.name().text());
@@ -145,7 +166,6 @@ public final class Loader {
             entries.add(entry);
             listener.ended(entry);
         }
-        changed.addAll(loading.changed());
         return entries;
     }
 

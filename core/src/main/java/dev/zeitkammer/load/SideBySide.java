@@ -3,6 +3,8 @@ package dev.zeitkammer.load;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.ExtraStep;
+import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
@@ -31,20 +33,23 @@ final class SideBySide {
                 context.warehouse(),
                 new OneAtATime(context.listener()),
                 context.request(),
-                context.stamp());
+                context.stamp(),
+                context.extra());
     }
 
     /** The entries, in order of the definitions. */
     List<TableEntry> load(List<Definition> selected) {
         List<Definition> dimensions =
                 selected.stream().filter(Dimension.class::isInstance).toList();
-        List<TableEntry> entries = new ArrayList<>(dimensions(dimensions));
         TableLoading loading = new TableLoading(context);
-        for (Definition definition : selected) {
-            if (!dimensions.contains(definition)) {
-                entries.add(loaded(loading, definition));
-            }
-        }
+        List<Definition> facts =
+                selected.stream().filter(Fact.class::isInstance).toList();
+        List<TableEntry> entries =
+                new ArrayList<>(loading.phase(ExtraStep.DIMENSIONS, dimensions, () -> dimensions(dimensions)));
+        entries.addAll(loading.phase(
+                ExtraStep.FACTS,
+                facts,
+                () -> facts.stream().map(fact -> loaded(loading, fact)).toList()));
         return entries;
     }
 

@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
 /** Loads single tables of a load over one connection, and enters those that fail. */
@@ -33,9 +34,42 @@ final class TableLoading {
         return changed;
     }
 
-    /** Loads a table, unless one that it depends on was not loaded. */
+    /** Loads what goes together, between the extra steps before and after it. */
+    List<TableEntry> phase(String anchor, List<Definition> tables, Supplier<List<TableEntry>> loading) {
+        if (!tables.isEmpty()) {
+            context.extra().before(anchor, context.warehouse());
+        }
+        List<TableEntry> entries = loading.get();
+        if (!tables.isEmpty() && entries.stream().allMatch(TableEntry::isLoaded)) {
+            context.extra().after(anchor, context.warehouse());
+        }
+        return entries;
+    }
+
+    /** Loads a table between its own extra steps, unless one that it depends on was not loaded, or an extra step stopped the load. */
     TableEntry load(Definition definition, Set<String> notLoaded) {
+        String name = definition.name().text();
+        if (definition.dependsOn().stream().noneMatch(notLoaded::contains)) {
+            context.extra().before(name, context.warehouse());
+        }
+        TableEntry entry = alone(definition, notLoaded);
+        if (entry.status() == LoadStatus.DONE) {
+            context.extra().after(name, context.warehouse());
+        }
+        return entry;
+    }
+
+    private TableEntry alone(Definition definition, Set<String> notLoaded) {
         TableRun run = new TableRun(context, definition, known());
+        if (context.extra().stopped().isPresent()) {
+            TableEntry blocked = TableEntry.without(
+                    definition.table(),
+                    TableLoads.kind(definition),
+                    LoadStatus.BLOCKED,
+                    run.seconds(),
+                    context.extra().stopped().get());
+            return entered(blocked, () -> {});
+        }
         Optional<String> missing =
                 definition.dependsOn().stream().filter(notLoaded::contains).findFirst();
         if (missing.isPresent()) {

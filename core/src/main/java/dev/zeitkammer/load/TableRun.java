@@ -275,6 +275,7 @@ final class TableRun {
         noteAdopted(first.alignment());
         listener.notes(definition.table(), first.alignment().notes());
         planRun().run(first.guards());
+        context.extra().inside(true, definition.name().text(), warehouse);
         Tally tally = new Tally();
         Optional<Plan> complete = first.complete().flatMap(this::complete);
         if (complete.isPresent()) {
@@ -439,6 +440,7 @@ final class TableRun {
         if (tally.anyWritten() && isStamped()) {
             compareTarget(tally);
         }
+        context.extra().inside(false, definition.name().text(), warehouse);
         stopIfTooManyAreSetAside(tally);
         List<Expectation> expectations = definition.demands().expectations();
         judging.readControls(expectations, earlier().inside("control"));

@@ -1,5 +1,6 @@
 package dev.zeitkammer.cli.output;
 
+import dev.zeitkammer.books.ExtraRun;
 import dev.zeitkammer.books.JudgedExpectation;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
@@ -44,7 +45,21 @@ public final class LoadOutput {
     public void text(LoadEntry load) {
         output.line(Style.strong("Load " + load.load()) + " for " + load.date() + ": " + status(load) + duration(load));
         counts(load);
+        extra(load);
         remarks(load);
+    }
+
+    /** How extra steps went; of those that failed, what they said. */
+    void extra(LoadEntry load) {
+        for (ExtraRun run : load.extra()) {
+            boolean isRun = !run.status().equals(ExtraRun.WOULD_RUN);
+            String status = run.isDone() ? run.status() : Style.bad(run.status());
+            output.line("  " + run.name() + " (" + run.where() + "): " + status
+                    + (isRun ? " in " + seconds(run.seconds()) + " s" : ""));
+            if (!run.isDone()) {
+                run.output().lines().forEach(line -> output.line("    " + Values.safe(line)));
+            }
+        }
     }
 
     /** The counts of one load, for people. */
@@ -207,6 +222,9 @@ public final class LoadOutput {
         json.put("started", load.started() + "Z");
         load.ended().ifPresent(ended -> json.put("ended", ended + "Z"));
         json.put("tables", load.tables().stream().map(LoadOutput::json).toList());
+        if (!load.extra().isEmpty()) {
+            json.put("extra", load.extra().stream().map(LoadOutput::json).toList());
+        }
         return json;
     }
 
@@ -237,6 +255,16 @@ public final class LoadOutput {
                         entry.unmatched().stream().map(LoadOutput::json).toList());
             }
         }
+        return json;
+    }
+
+    private static Map<String, Object> json(ExtraRun run) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("name", run.name());
+        json.put("where", run.where());
+        json.put("status", run.status());
+        json.put("seconds", run.seconds());
+        json.put("output", run.output());
         return json;
     }
 

@@ -34,6 +34,7 @@ public final class RehearsalOutput {
     private void text(Rehearsal rehearsal) {
         output.line(Style.strong("Rehearsal") + " for " + rehearsal.load().date() + "; nothing is kept.");
         new LoadOutput(output).counts(rehearsal.load());
+        new LoadOutput(output).extra(rehearsal.load());
         changes(rehearsal);
         notLoaded(rehearsal.notLoaded());
     }

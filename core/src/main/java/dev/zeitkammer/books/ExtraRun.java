@@ -1,0 +1,20 @@
+package dev.zeitkammer.books;
+
+/**
+ * How an extra step of a load went.
+ *
+ * @param where where it ran, in words
+ * @param status done, failed or stopped (it took too long); in a rehearsal: would run
+ * @param output what a command said, its last lines; of a statement that failed, why
+ */
+public record ExtraRun(String name, String where, String status, double seconds, String output) {
+
+    public static final String DONE = "done";
+    public static final String FAILED = "failed";
+    public static final String STOPPED = "stopped";
+    public static final String WOULD_RUN = "would run";
+
+    public boolean isDone() {
+        return status.equals(DONE) || status.equals(WOULD_RUN);
+    }
+}

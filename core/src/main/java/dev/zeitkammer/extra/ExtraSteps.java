@@ -1,0 +1,181 @@
+package dev.zeitkammer.extra;
+
+import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.ExtraRun;
+import dev.zeitkammer.definition.ExtraStep;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Secrets;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.extra.CommandRun.Ended;
+import dev.zeitkammer.step.Stamp;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+
+/** The extra steps of one load: runs them at their places, and keeps how each went. */
+public final class ExtraSteps {
+
+    private final Project project;
+    private final Stamp stamp;
+    private final boolean isRehearsal;
+    private final Consumer<String> said;
+    private final List<ExtraRun> runs = Collections.synchronizedList(new ArrayList<>());
+    private volatile String stopped = "";
+
+    /** @param said hears what went wrong and stops nothing */
+    public ExtraSteps(Project project, Stamp stamp, boolean isRehearsal, Consumer<String> said) {
+        this.project = project;
+        this.stamp = stamp;
+        this.isRehearsal = isRehearsal;
+        this.said = said;
+    }
+
+    /** How those went that had their turn. */
+    public List<ExtraRun> runs() {
+        return List.copyOf(runs);
+    }
+
+    /** The step that stopped the load; empty where none did. */
+    public Optional<String> stopped() {
+        return stopped.isEmpty() ? Optional.empty() : Optional.of(stopped);
+    }
+
+    private List<ExtraStep> at(boolean isBefore, String anchor, boolean inTransaction) {
+        return project.extra().stream()
+                .filter(step -> step.isBefore() == isBefore && step.inTransaction() == inTransaction)
+                .filter(step -> step.anchor().equals(anchor))
+                .toList();
+    }
+
+    /** Runs the steps before a place, until one stops the load. */
+    public void before(String anchor, Warehouse warehouse) {
+        run(at(true, anchor, false), warehouse);
+    }
+
+    /** Runs the steps after a place, until one stops the load. */
+    public void after(String anchor, Warehouse warehouse) {
+        run(at(false, anchor, false), warehouse);
+    }
+
+    private void run(List<ExtraStep> steps, Warehouse warehouse) {
+        for (ExtraStep step : steps) {
+            if (stopped.isEmpty()) {
+                ExtraRun run = isRehearsal ? wouldRun(step) : run(step, warehouse);
+                enter(run, warehouse);
+                if (!run.isDone()) {
+                    failed(step, run);
+                }
+            }
+        }
+    }
+
+    private static ExtraRun wouldRun(ExtraStep step) {
+        return new ExtraRun(step.name().text(), step.where(), ExtraRun.WOULD_RUN, 0, "");
+    }
+
+    private void enter(ExtraRun run, Warehouse warehouse) {
+        runs.add(run);
+        if (!isRehearsal) {
+            new Books(warehouse).enterExtra(stamp.load(), run);
+        }
+    }
+
+    private void failed(ExtraStep step, ExtraRun run) {
+        String how = "the extra step \"" + step.name() + "\" " + run.status() + lastLine(run.output());
+        if (step.stops()) {
+            stopped = how;
+        } else {
+            said.accept(how + "; the load goes on");
+        }
+    }
+
+    private static String lastLine(String output) {
+        return output.lines()
+                .filter(line -> !line.isBlank())
+                .reduce((first, second) -> second)
+                .map(line -> ": " + line)
+                .orElse("");
+    }
+
+    private ExtraRun run(ExtraStep step, Warehouse warehouse) {
+        long began = System.nanoTime();
+        if (step.sql().isPresent()) {
+            try {
+                warehouse.inTransaction(() -> {
+                    warehouse.execute(filled(step.sql().get().text()));
+                    return true;
+                });
+                return told(step, ExtraRun.DONE, began, "");
+            } catch (WarehouseException refused) {
+                return told(step, ExtraRun.FAILED, began, String.valueOf(refused.getMessage()));
+            }
+        }
+        Ended ended = new CommandRun(
+                        step.command().stream().map(this::filled).toList(), project.folder(), environment())
+                .run(step.limit());
+        String output = Secrets.cleaned(ended.output());
+        if (ended.isOver()) {
+            return told(
+                    step,
+                    ExtraRun.STOPPED,
+                    began,
+                    output + "\nstopped after " + step.limit().toSeconds() + " s (time-limit)");
+        }
+        return ended.status() == 0
+                ? told(step, ExtraRun.DONE, began, output)
+                : told(
+                        step,
+                        ExtraRun.FAILED,
+                        began,
+                        (output.isEmpty() ? "" : output + "\n")
+                                + (ended.status() < 0 ? "it could not be run" : "exit status " + ended.status()));
+    }
+
+    private static ExtraRun told(ExtraStep step, String status, long began, String output) {
+        double seconds = (System.nanoTime() - began) / 1_000_000 / 1000.0;
+        return new ExtraRun(step.name().text(), step.where(), status, seconds, output);
+    }
+
+    private String filled(String text) {
+        return text.replace("{date}", stamp.date().toString()).replace("{load}", String.valueOf(stamp.load()));
+    }
+
+    private Map<String, String> environment() {
+        return Map.of(
+                "ZEITKAMMER_DATE", stamp.date().toString(),
+                "ZEITKAMMER_LOAD", String.valueOf(stamp.load()),
+                "ZEITKAMMER_PROJECT", project.folder().toString());
+    }
+
+    /**
+     * Runs the statements that are part of a table's transaction.
+     *
+     * @throws GuardException where one fails that stops the load, so that the transaction is taken back
+     */
+    public void inside(boolean isBefore, String anchor, Warehouse warehouse) {
+        for (ExtraStep step : at(isBefore, anchor, true)) {
+            if (isRehearsal) {
+                runs.add(wouldRun(step));
+                continue;
+            }
+            long began = System.nanoTime();
+            try {
+                warehouse.execute(filled(step.sql().orElseThrow().text()));
+            } catch (WarehouseException refused) {
+                runs.add(told(step, ExtraRun.FAILED, began, String.valueOf(refused.getMessage())));
+                throw new ZeitkammerException(
+                        "The extra step \"" + step.name() + "\" failed in the transaction of " + anchor
+                                + ", which is taken back: " + refused.getMessage(),
+                        refused);
+            }
+            ExtraRun run = told(step, ExtraRun.DONE, began, "");
+            enter(run, warehouse);
+        }
+    }
+}
