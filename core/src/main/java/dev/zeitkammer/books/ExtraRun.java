@@ -12,9 +12,10 @@ public record ExtraRun(String name, String where, String status, double seconds,
     public static final String DONE = "done";
     public static final String FAILED = "failed";
     public static final String STOPPED = "stopped";
+    public static final String UNCHANGED = "unchanged";
     public static final String WOULD_RUN = "would run";
 
     public boolean isDone() {
-        return status.equals(DONE) || status.equals(WOULD_RUN);
+        return !status.equals(FAILED) && !status.equals(STOPPED);
     }
 }

@@ -129,7 +129,8 @@ final class CalendarReader {
                 DimensionReader.about(section),
                 Layout.NONE,
                 conventions,
-                demands.apply(section)));
+                demands.apply(section),
+                PublishReader.read(section, DimensionReader.tableName(section, known))));
     }
 
     /** Further columns: computed of the calendar's own, or brought by a file of days. */

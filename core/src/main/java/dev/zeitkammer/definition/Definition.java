@@ -26,6 +26,9 @@ public sealed interface Definition permits Dimension, Fact {
     /** What its loads must meet. */
     Demands demands();
 
+    /** How it is written out for readers elsewhere; empty: it is not. */
+    Optional<Publish> publish();
+
     /** How its rows lie in files, where the warehouse lets one say so. */
     Layout layout();
 

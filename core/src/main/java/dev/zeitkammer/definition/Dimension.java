@@ -23,6 +23,7 @@ import java.util.Optional;
  * @param reserved its stand-in members, the one for a value that matches nobody first, the one for no value second
  * @param conventions the names of its audit columns and how its versions end
  * @param demands what its loads must meet
+ * @param publish how it is written out for readers elsewhere
  * @param lookups the keys of other dimensions that it stores
  * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
@@ -51,7 +52,8 @@ public record Dimension(
         Described described,
         Layout layout,
         Conventions conventions,
-        Demands demands)
+        Demands demands,
+        Optional<Publish> publish)
         implements Definition {
 
     /** Where members come from. */
@@ -98,7 +100,8 @@ public record Dimension(
                 described.and(beside),
                 layout,
                 conventions,
-                demands);
+                demands,
+                publish);
     }
 
     /** The name of the column with the surrogate key. */

@@ -27,6 +27,7 @@ final class DimensionReader {
             "constraints",
             "expect",
             "set-aside-limit",
+            "publish",
             "reserved",
             "current-view",
             "role-views",
@@ -124,7 +125,8 @@ final class DimensionReader {
                 about(section).and(key.described()),
                 new LayoutReader(problems).read(section),
                 conventions,
-                demands(section)));
+                demands(section),
+                PublishReader.read(section, tableName(section, known))));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -169,7 +171,8 @@ final class DimensionReader {
                 about(section),
                 Layout.NONE,
                 conventions,
-                demands(section)));
+                demands(section),
+                PublishReader.read(section, tableName(section, known))));
     }
 
     /** The attributes of a combination: names in a list, or with the details of each. */

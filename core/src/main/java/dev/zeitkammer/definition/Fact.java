@@ -18,6 +18,7 @@ import java.util.stream.Stream;
  * @param described former names and meanings of its columns
  * @param conventions the names of its audit columns
  * @param demands what its loads must meet
+ * @param publish how it is written out for readers elsewhere
  * @param isEnforced whether keys are to be foreign keys, where the warehouse has them
  */
 public record Fact(
@@ -37,7 +38,8 @@ public record Fact(
         Layout layout,
         Described described,
         Conventions conventions,
-        Demands demands)
+        Demands demands,
+        Optional<Publish> publish)
         implements Definition {
 
     /** What becomes of a staged row whose grain is there already. */

@@ -54,6 +54,7 @@ final class FactReader {
                 "standing",
                 "expect",
                 "set-aside-limit",
+                "publish",
                 "about",
                 "layout");
         Optional<Word> name = section.required("fact", "the fact's name");
@@ -98,7 +99,8 @@ final class FactReader {
                         .and(lookupReader.described())
                         .and(described),
                 new ConventionsReader(problems).ofTable(project, section),
-                Demands.of(section, setAsideLimit, new ExpectationReader(problems, inputs::named))));
+                Demands.of(section, setAsideLimit, new ExpectationReader(problems, inputs::named)),
+                PublishReader.read(section, table)));
     }
 
     /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */

@@ -79,6 +79,14 @@ public final class ExtraSteps {
         return new ExtraRun(step.name().text(), step.where(), ExtraRun.WOULD_RUN, 0, "");
     }
 
+    /** Takes in something that runs at the end of a load and is no step of the user's; where it fails, the load is not done. */
+    public void add(ExtraRun run, Warehouse warehouse) {
+        enter(run, warehouse);
+        if (!run.isDone()) {
+            stopped = run.name() + " " + run.status() + lastLine(run.output());
+        }
+    }
+
     private void enter(ExtraRun run, Warehouse warehouse) {
         runs.add(run);
         if (!isRehearsal) {

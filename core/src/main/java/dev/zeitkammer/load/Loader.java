@@ -1,6 +1,7 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.ExtraRun;
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
@@ -13,7 +14,10 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.extra.ExtraSteps;
+import dev.zeitkammer.publish.Publishing;
+import dev.zeitkammer.publish.Publishing.Published;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.Stamp;
@@ -110,6 +114,7 @@ public final class Loader {
         List<TableEntry> entries = request.jobs() > 1 && !request.rehearsal() && warehouse.worksSideBySide()
                 ? new SideBySide(context).load(selected)
                 : oneByOne(selected, context);
+        publish(entries, context);
         if (overall(entries) == LoadStatus.DONE) {
             extra.after(ExtraStep.LOAD, warehouse);
         }
@@ -154,6 +159,41 @@ public final class Loader {
         }
         changed.addAll(loading.changed());
         return entries;
+    }
+
+    /** Writes out the tables that say so and were loaded. */
+    private void publish(List<TableEntry> entries, LoadContext context) {
+        for (TableEntry entry : entries) {
+            Definition definition = project.definition(entry.table());
+            if (entry.status() == LoadStatus.DONE && definition.publish().isPresent()) {
+                context.extra().add(published(definition, context), warehouse);
+            }
+        }
+    }
+
+    private ExtraRun published(Definition definition, LoadContext context) {
+        String name = "publish " + definition.table();
+        String where = "to " + definition.publish().orElseThrow().to();
+        if (context.request().rehearsal()) {
+            return new ExtraRun(name, where, ExtraRun.WOULD_RUN, 0, "");
+        }
+        long began = System.nanoTime();
+        try {
+            Published published = new Publishing(project, warehouse, clock).publish(definition);
+            return new ExtraRun(
+                    name,
+                    where,
+                    published.isWritten() ? ExtraRun.DONE : ExtraRun.UNCHANGED,
+                    seconds(began),
+                    published.rows() + " rows in " + published.files() + " files");
+        } catch (ZeitkammerException refused) {
+            listener.cause(refused);
+            return new ExtraRun(name, where, ExtraRun.FAILED, seconds(began), String.valueOf(refused.getMessage()));
+        }
+    }
+
+    private static double seconds(long began) {
+        return (System.nanoTime() - began) / 1_000_000 / 1000.0;
     }
 
     private List<TableEntry> loaded(List<Definition> tables, TableLoading loading, Set<String> notLoaded) {

@@ -10,6 +10,7 @@ import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.engine.database.Drivers;
+import dev.zeitkammer.publish.Publishing;
 import dev.zeitkammer.staging.Staging;
 import java.nio.file.Path;
 import java.time.Clock;
@@ -17,7 +18,9 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalTime;
 import java.time.temporal.ChronoUnit;
+import java.util.HashSet;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.function.ToIntFunction;
 import org.jspecify.annotations.Nullable;
@@ -106,7 +109,9 @@ abstract class BaseCommand implements Callable<Integer> {
                 output().beforeWriting(progress::end);
                 progress.step("zeitkammer", spec().name());
                 if (readsOnlyInputs()) {
-                    warehouse.confine(Staging.folders(project));
+                    Set<Path> reached = new HashSet<>(Staging.folders(project));
+                    reached.addAll(Publishing.folders(project));
+                    warehouse.confine(reached);
                 }
                 return work.applyAsInt(warehouse);
             } catch (BusyException busy) {

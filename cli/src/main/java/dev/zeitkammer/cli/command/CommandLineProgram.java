@@ -53,6 +53,7 @@ public final class CommandLineProgram {
         COMMANDS.put("verify", VerifyCommand.class);
         COMMANDS.put("journal", JournalCommand.class);
         COMMANDS.put("set-aside", SetAsideCommand.class);
+        COMMANDS.put("publish", PublishCommand.class);
         COMMANDS.put("tidy", TidyCommand.class);
         COMMANDS.put("help", HelpCommand.class);
     }

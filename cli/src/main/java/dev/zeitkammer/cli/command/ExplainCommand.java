@@ -42,8 +42,11 @@ final class ExplainCommand extends BaseCommand {
                     .orElseThrow(() -> new UsageException("Cannot explain " + definition.table()
                             + ": its columns are those of a delivery, and "
                             + preview.missing(definition.from().orElseThrow())));
-            new ExplainOutput(output()).write(Explanation.of(ready, warehouse.dialect())
-                            .with(project.extra(), definition.name().text()), format());
+            new ExplainOutput(output())
+                    .write(
+                            Explanation.of(ready, warehouse.dialect())
+                                    .with(project.extra(), definition.name().text()),
+                            format());
             return ExitStatus.DONE;
         });
     }

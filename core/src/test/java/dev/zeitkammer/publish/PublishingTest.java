@@ -1,0 +1,198 @@
+package dev.zeitkammer.publish;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import dev.zeitkammer.books.ExtraRun;
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.load.Undo;
+import dev.zeitkammer.publish.Publishing.Published;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.MessageDigest;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicBoolean;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Tables as open files: what is in them, when they are written, and that readers never see half of them. */
+class PublishingTest {
+
+    @TempDir
+    Path folder;
+
+    private TestStar star(String publish) {
+        return define(new TestStar(folder), publish);
+    }
+
+    private static TestStar define(TestStar star, String publish) {
+        return star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {since: date}}
+                key: code
+                attributes: {area: type 1, beds: {type: 2, as: integer}, label: type 1}
+                history: {effective: since}
+                publish: %s
+                """.formatted(publish));
+    }
+
+    private static void deliver(TestStar star, String day, String... rows) {
+        star.write("huts-" + day + ".csv", "code,area,beds,label,since\n" + String.join("\n", rows) + "\n");
+    }
+
+    private JsonNode manifest() throws IOException {
+        return new ObjectMapper()
+                .readTree(folder.resolve("published/dim_hut/manifest.json").toFile());
+    }
+
+    private static Published publish(TestStar star) {
+        return new Publishing(star.project(), star.warehouse(), Clock.systemUTC())
+                .publish(star.project().definition("hut"));
+    }
+
+    @Test
+    void filesHoldTheRowsAndTheManifestSaysWhich() throws Exception {
+        try (TestStar star = star("{partition: [area]}")) {
+            deliver(
+                    star,
+                    "2026-03-01",
+                    "ADL,north,30,\"Ad, \"\"ler\",2026-01-01",
+                    "BER,south,12,Ber,2026-01-01",
+                    "ADL,north,31,Adler,2026-02-01");
+            LoadEntry load = star.load("2026-03-01");
+            assertThat(load.extra().get(0).output()).contains("rows");
+            assertThat(load.extra())
+                    .extracting(ExtraRun::name, ExtraRun::status)
+                    .containsExactly(org.assertj.core.groups.Tuple.tuple("publish dim_hut", "done"));
+            JsonNode manifest = manifest();
+            assertThat(manifest.get("load").asLong()).isEqualTo(1);
+            assertThat(manifest.get("rows").asLong()).isEqualTo(5);
+            List<String> files = new ArrayList<>();
+            for (JsonNode file : manifest.get("files")) {
+                Path path = folder.resolve("published/dim_hut")
+                        .resolve(file.get("file").asText());
+                byte[] bytes = Files.readAllBytes(path);
+                assertThat(bytes).hasSize(file.get("bytes").asInt());
+                assertThat(HexFormat.of()
+                                .formatHex(MessageDigest.getInstance("SHA-256").digest(bytes)))
+                        .isEqualTo(file.get("sha256").asText());
+                files.add(file.get("file").asText() + " " + file.get("rows").asLong());
+            }
+            assertThat(files)
+                    .hasSize(4)
+                    .contains("load-1/area=north/data_0.parquet 2", "load-1/area=south/data_0.parquet 1");
+            assertThat(star.warehouse()
+                            .stager()
+                            .query(
+                                    "select code, beds, label from read_parquet('"
+                                            + folder.resolve("published/dim_hut/current")
+                                            + "/*/*.parquet', hive_partitioning = false) where hut_key > 0 order by code, valid_from",
+                                    row -> row.text(1) + "|" + row.text(2) + "|" + row.text(3)))
+                    .containsExactly("ADL|30|Adler", "ADL|31|Adler", "BER|12|Ber");
+        }
+    }
+
+    @Test
+    void csvOfCurrentVersionsIsWrittenWhereSomethingChanged() throws Exception {
+        try (TestStar star = star("{to: \"out/{table}\", as: csv, versions: current, keep-for: 0 minutes}")) {
+            deliver(star, "2026-03-01", "ADL,north,30,\"Ad, \"\"ler\",2026-01-01", "ADL,north,31,,2026-02-01");
+            star.load("2026-03-01");
+            Path out = folder.resolve("out/dim_hut");
+            List<String> lines = Files.readAllLines(out.resolve("current/part-0.csv"), StandardCharsets.UTF_8);
+            assertThat(lines.get(0)).startsWith("hut_key,code,area,beds,label,valid_from");
+            assertThat(lines).hasSize(4).anyMatch(line -> line.contains("ADL,north,31,,2026-02-01"));
+            assertThat(publish(star).isWritten()).isFalse();
+            assertThat(star.load("2026-03-01").extra())
+                    .extracting(ExtraRun::status)
+                    .containsExactly("unchanged");
+            deliver(star, "2026-03-03", "BER,south,12,Ber,2026-01-01");
+            assertThat(star.load("2026-03-03").extra())
+                    .extracting(ExtraRun::status)
+                    .containsExactly("done");
+            assertThat(out.resolve("current").toRealPath().getFileName()).hasToString("load-3");
+            assertThat(out.resolve("load-1")).as("its time is over").doesNotExist();
+            new Undo(star.project(), star.warehouse(), Clock.systemUTC()).undo(Optional.empty());
+            Published back = publish(star);
+            assertThat(back.isWritten()).as("what was undone is not published").isTrue();
+            assertThat(back.load()).isEqualTo(1);
+            assertThat(Files.readAllLines(out.resolve("current/part-0.csv"))).hasSize(4);
+            define(star, "{to: \"out/{table}\", as: csv, versions: all}");
+            assertThat(publish(star))
+                    .matches(Published::isWritten)
+                    .extracting(Published::rows)
+                    .isEqualTo(5L - 1);
+        }
+    }
+
+    @Test
+    void whatWasCutOffIsRemovedAndNeverSeen() throws Exception {
+        try (TestStar star = star("{}")) {
+            deliver(star, "2026-03-01", "ADL,north,30,A,2026-01-01");
+            star.load("2026-03-01");
+            Path half = folder.resolve("published/dim_hut/.writing-2");
+            Files.createDirectories(half);
+            Files.writeString(half.resolve("part-0.parquet"), "half");
+            deliver(star, "2026-03-02", "BER,north,30,A,2026-01-01");
+            star.load("2026-03-02");
+            assertThat(half).doesNotExist();
+            assertThat(manifest().get("rows").asLong()).isEqualTo(4);
+        }
+    }
+
+    @Test
+    void afterAFailureTheOldFilesStandAndTheLoadIsNotDone() throws Exception {
+        try (TestStar star = star("{partition: [nowhere]}")) {
+            deliver(star, "2026-03-01", "ADL,north,30,A,2026-01-01");
+            LoadEntry load = star.load("2026-03-01");
+            assertThat(load.status()).isEqualTo(LoadStatus.FAILED);
+            assertThat(load.tables().get(0).status()).isEqualTo(LoadStatus.DONE);
+            assertThat(load.extra().get(0).output())
+                    .contains("dimensions/hut.yaml:6:23: \"partition\" names nowhere, which is no column of dim_hut");
+        }
+    }
+
+    /** A reader that goes by the manifest, and one that goes by the link, while files are replaced again and again. */
+    @Test
+    void readersSeeOldFilesWholeOrNewOnes() throws Exception {
+        try (TestStar star = star("{as: csv}")) {
+            deliver(star, "2026-03-01", "ADL,north,1,A,2026-01-01");
+            star.load("2026-03-01");
+            ExecutorService reader = Executors.newSingleThreadExecutor();
+            AtomicBoolean isOver = new AtomicBoolean();
+            Future<Integer> polls = reader.submit(() -> {
+                int read = 0;
+                while (!isOver.get() || read < 500) {
+                    JsonNode manifest = manifest();
+                    Path file = folder.resolve("published/dim_hut")
+                            .resolve(manifest.get("files").get(0).get("file").asText());
+                    assertThat(Files.readAllLines(file))
+                            .hasSize(manifest.get("rows").asInt() + 1);
+                    List<String> current = Files.readAllLines(folder.resolve("published/dim_hut/current/part-0.csv"));
+                    assertThat(current.get(current.size() - 1)).contains("source");
+                    read++;
+                }
+                return read;
+            });
+            for (int day = 2; day <= 9; day++) {
+                deliver(star, "2026-03-0" + day, "H" + day + ",north," + day + ",A,2026-01-01");
+                assertThat(star.load("2026-03-0" + day).status()).isEqualTo(LoadStatus.DONE);
+            }
+            isOver.set(true);
+            assertThat(polls.get()).isGreaterThanOrEqualTo(500);
+            reader.shutdown();
+            assertThat(manifest().get("rows").asLong()).isEqualTo(11);
+        }
+    }
+}
