@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param required whether a missing file is an error
  * @param newer by which column only what is new is staged
  * @param retain whether the staged rows of the last load stay in the warehouse as a table
+ * @param keep how it remembers the latest row of each key; empty: a delivery is all there is
  * @param expectations what is expected of its staged rows
  */
 public record Input(
@@ -28,6 +29,7 @@ public record Input(
         boolean required,
         Optional<Newer> newer,
         boolean retain,
+        Optional<Keep> keep,
         List<Expectation> expectations) {
 
     /** Where the rows of an input are. */

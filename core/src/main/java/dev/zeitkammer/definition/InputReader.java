@@ -30,6 +30,7 @@ final class InputReader {
         "newer-than",
         "overlap",
         "retain",
+        "keep",
         "expect"
     };
     private static final List<String> ORIGINS = List.of("files", "table", "query", "join");
@@ -77,9 +78,26 @@ final class InputReader {
                 .flatMap(join -> ((Input.Join) join).from().newer())
                 .or(() -> newer(section));
         headerless(section, origin, columns);
+        Optional<Keep> keep = section.mapping("keep").flatMap(mapping -> keep(mapping, section));
         List<Expectation> expectations = new ExpectationReader(problems, inputs::named).ofInput(section);
-        return origin.map(
-                known -> new Input(name, known, columns, where, trim, extract, required, newer, retain, expectations));
+        return origin.map(known ->
+                new Input(name, known, columns, where, trim, extract, required, newer, retain, keep, expectations));
+    }
+
+    private Optional<Keep> keep(Node.Mapping mapping, Section owner) {
+        Section section = Section.of(mapping, "keep", problems, "by", "order", "when");
+        List<Word> by = section.words("by");
+        if (by.isEmpty()) {
+            problems.add(section.place(), "\"by\" is missing; expected the columns that identify a row");
+        }
+        for (String other : List.of("retain", "newer-than")) {
+            if (owner.has(other)) {
+                problems.add(
+                        owner.placeOf(other),
+                        "an input that keeps its latest rows cannot have \"" + other + "\" too; leave one of them out");
+            }
+        }
+        return Optional.of(new Keep(by, section.word("order"), section.sql("when")));
     }
 
     private Optional<Newer> newer(Section section) {

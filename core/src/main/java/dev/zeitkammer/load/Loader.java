@@ -10,6 +10,8 @@ import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.ExtraStep;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Warehouse;
@@ -26,6 +28,7 @@ import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -111,6 +114,9 @@ public final class Loader {
                 new ExtraSteps(project, stamp, request.rehearsal(), note -> listener.notes("", List.of(note)));
         LoadContext context = new LoadContext(project, warehouse, listener, request, stamp, extra);
         extra.before(ExtraStep.LOAD, warehouse);
+        if (extra.stopped().isEmpty()) {
+            new Keeping(context).keep(kept(selected));
+        }
         List<TableEntry> entries = request.jobs() > 1 && !request.rehearsal() && warehouse.worksSideBySide()
                 ? new SideBySide(context).load(selected)
                 : oneByOne(selected, context);
@@ -159,6 +165,30 @@ public final class Loader {
         }
         changed.addAll(loading.changed());
         return entries;
+    }
+
+    /** The inputs of some tables that keep their latest rows, those that others are made of first. */
+    private static Set<Input> kept(List<Definition> selected) {
+        Set<Input> kept = new LinkedHashSet<>();
+        for (Definition definition : selected) {
+            definition.from().ifPresent(input -> collectKept(input, kept));
+            if (definition instanceof Fact fact) {
+                fact.feeds().forEach(feed -> collectKept(feed.from(), kept));
+            }
+        }
+        return kept;
+    }
+
+    private static void collectKept(Input input, Set<Input> kept) {
+        if (input.origin() instanceof Input.Join join) {
+            collectKept(join.from(), kept);
+            join.with().forEach(joined -> collectKept(joined.input(), kept));
+        } else if (input.origin() instanceof Input.Query query) {
+            query.inputs().forEach(each -> collectKept(each, kept));
+        }
+        if (input.keep().isPresent()) {
+            kept.add(input);
+        }
     }
 
     /** Writes out the tables that say so and were loaded. */

@@ -175,6 +175,7 @@ public final class Drafting {
                 false,
                 Optional.empty(),
                 false,
+                Optional.empty(),
                 List.of());
     }
 }

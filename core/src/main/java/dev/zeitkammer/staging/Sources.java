@@ -86,8 +86,12 @@ final class Sources {
     /** The sources of the inputs that another is made of; empty where one has no delivery. */
     private Optional<List<Source>> parts(List<Input> inputs) {
         List<Source> parts = new ArrayList<>();
+        if (inputs.stream().anyMatch(input -> input.keep().isPresent())
+                && inputs.stream().noneMatch(this::isDelivered)) {
+            return Optional.empty();
+        }
         for (Input input : inputs) {
-            Optional<Source> part = of(input);
+            Optional<Source> part = part(input);
             if (part.isEmpty()) {
                 Staging.requires(input, this);
                 return Optional.empty();
@@ -95,6 +99,15 @@ final class Sources {
             parts.add(Staging.withListedColumns(part.get()));
         }
         return Optional.of(parts);
+    }
+
+    /** What another input sees of one: of one that keeps its latest rows all of them, and not only what came. */
+    private Optional<Source> part(Input input) {
+        return input.keep().isPresent() ? WarehouseRows.ofKept(input, warehouse).or(() -> of(input)) : of(input);
+    }
+
+    private boolean isDelivered(Input input) {
+        return of(input).isPresent();
     }
 
     /** Which files are not there. */
@@ -106,8 +119,11 @@ final class Sources {
         List<Input> made = input.origin() instanceof Input.Join join
                 ? joinedOf(join)
                 : input.origin() instanceof Input.Query query ? query.inputs() : List.of();
+        boolean anyKept = made.stream().anyMatch(part -> part.keep().isPresent());
         return made.stream()
                 .filter(part -> of(part).isEmpty())
+                .filter(part ->
+                        !anyKept || part(part).isEmpty() || made.stream().noneMatch(this::isDelivered))
                 .findFirst()
                 .map(part ->
                         missing(part) + ", which the input \"" + part.name() + "\" of \"" + input.name() + "\" reads")

@@ -52,6 +52,21 @@ final class WarehouseRows extends Source {
         return new WarehouseRows(input, quoted, table.name(), "the table " + table.name(), warehouse, List.of());
     }
 
+    /** The rows that an input keeps; empty where it keeps none yet. */
+    static Optional<Source> ofKept(Input input, Warehouse warehouse) {
+        KeptTable table = new KeptTable(input, warehouse);
+        List<Column> columns = table.columns();
+        return columns.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new WarehouseRows(
+                        input,
+                        table.rows(columns),
+                        input.name(),
+                        "the kept rows of " + input.name(),
+                        warehouse,
+                        List.of()));
+    }
+
     static WarehouseRows ofQuery(
             Input input,
             Input.Query query,

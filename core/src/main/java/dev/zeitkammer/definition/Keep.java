@@ -1,0 +1,18 @@
+package dev.zeitkammer.definition;
+
+import java.util.List;
+import java.util.Optional;
+
+/**
+ * How an input remembers the latest row of each key over all its deliveries.
+ *
+ * @param by the staged columns that identify a row
+ * @param order the staged column by whose greatest value the latest row is known; empty: the last one that was delivered
+ * @param when SQL over the staged columns; a row for which it holds takes the kept one away
+ */
+public record Keep(List<Word> by, Optional<Word> order, Optional<Word> when) {
+
+    public Keep {
+        by = List.copyOf(by);
+    }
+}

@@ -1,0 +1,277 @@
+package dev.zeitkammer.load;
+
+import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.ExtraRun;
+import dev.zeitkammer.books.Known;
+import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Keep;
+import dev.zeitkammer.definition.Problem;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Counted;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.TableChange.Matching;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.Delivery;
+import dev.zeitkammer.staging.Earlier;
+import dev.zeitkammer.staging.KeptTable;
+import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.staging.Staging;
+import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.Expressions;
+import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Supplier;
+import java.util.stream.Collectors;
+
+/**
+ * Takes deliveries into the tables of inputs that remember the latest row of each key, before any table is loaded that reads
+ * them.
+ */
+final class Keeping {
+
+    private static final Relation LATEST = Relation.of(
+            "zk_latest",
+            "The latest row of each key in the delivery, and whether it takes the kept one away.",
+            "zk_deletes");
+    private static final Relation CHANGED =
+            Relation.of("zk_kept_anew", "Rows that differ from the ones that are kept of their keys.");
+
+    private final LoadContext context;
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final Staging staging;
+    private final Books books;
+
+    Keeping(LoadContext context) {
+        this.context = context;
+        this.warehouse = context.warehouse();
+        this.dialect = warehouse.dialect();
+        this.staging = new Staging(warehouse, context.project().folder());
+        this.books = new Books(warehouse);
+    }
+
+    /** Keeps what is delivered of some inputs, each in a transaction of its own. */
+    void keep(Set<Input> inputs) {
+        for (Input input : inputs) {
+            try {
+                Earlier earlier = Earlier.withoutWaiting(Known.of(warehouse)::decidedTypes, Map.of());
+                staging.delivery(input, context.stamp().date(), earlier)
+                        .ifPresent(delivery -> inTransaction(() -> keep(input, delivery, earlier)));
+            } catch (ZeitkammerException refused) {
+                failed(input, refused);
+                return;
+            }
+        }
+    }
+
+    /** What reads the input would read old rows, so that nothing is loaded. */
+    private void failed(Input input, ZeitkammerException refused) {
+        context.listener().cause(refused);
+        if (context.request().rehearsal()) {
+            throw refused;
+        }
+        ExtraRun run = new ExtraRun(
+                "keep " + input.name(), "before the load", ExtraRun.FAILED, 0, String.valueOf(refused.getMessage()));
+        context.extra().add(run, warehouse);
+    }
+
+    private void inTransaction(Supplier<Boolean> work) {
+        if (context.request().rehearsal()) {
+            work.get();
+        } else {
+            warehouse.inTransaction(work);
+        }
+    }
+
+    private boolean keep(Input input, Delivery delivery, Earlier earlier) {
+        Keep keep = input.keep().orElseThrow();
+        KeptTable table = new KeptTable(input, warehouse);
+        List<Column> standing = table.columns();
+        Wanted wanted = new Wanted(delivery);
+        keep.by().forEach(column -> wanted.column(column, "key of what is kept", Optional.empty()));
+        keep.order().ifPresent(column -> wanted.column(column, "order of what is kept", Optional.empty()));
+        delivery.header().forEach(column -> wanted.column(column, typeOf(standing, column)));
+        wanted.throwIfMissing();
+        StagedRows staged = staging.stage(delivery, wanted, earlier);
+        refuseOwnNames(input, staged);
+        Expressions expressions = new Expressions(warehouse);
+        input.where().ifPresent(where -> expressions.condition(where, "\"where\""));
+        keep.when().ifPresent(when -> expressions.condition(when, "\"when\""));
+        expressions.throwIfAny();
+        setAside(input, keep, staged);
+        warehouse.keep(LATEST.name(), latest(input, keep, staged));
+        if (standing.isEmpty()) {
+            make(table, staged.columns());
+        } else {
+            change(table, keep, standing, staged.columns());
+        }
+        warehouse.dropScratch(LATEST.name());
+        staged.inferred().forEach(books::noteTypes);
+        return true;
+    }
+
+    private static Optional<SqlType> typeOf(List<Column> columns, String name) {
+        return columns.stream()
+                .filter(column -> column.name().equalsIgnoreCase(name))
+                .map(Column::type)
+                .findFirst();
+    }
+
+    private static void refuseOwnNames(Input input, StagedRows staged) {
+        List<Problem> taken = staged.columns().stream()
+                .map(Column::name)
+                .filter(name -> KeptTable.STAMPS.contains(name.toLowerCase(Locale.ROOT)))
+                .map(name -> new Problem(
+                        input.name().place(),
+                        "the staged column \"" + name + "\" has the name of a column that is kept beside the rows of \""
+                                + input.name() + "\"; give it another one, with a query over this input for instance"))
+                .toList();
+        if (!taken.isEmpty()) {
+            throw new DefinitionException(taken);
+        }
+    }
+
+    /** Rows that cannot be kept: those with a bad value, or with a gap in the key. */
+    private void setAside(Input input, Keep keep, StagedRows staged) {
+        String blank = keep.by().stream()
+                .map(column -> "when " + dialect.quote(column.text()) + " is null then " + dialect.text(column.text()))
+                .collect(Collectors.joining(" "));
+        String sql = Sql.of("""
+                select zk_row, case when zk_bad_column is not null then 'bad value' else 'blank key' end,
+                  coalesce(zk_bad_column, case ${blank} end), zk_bad_text, false
+                from ${staged} as s
+                where zk_bad_column is not null or case ${blank} end is not null""")
+                .with("blank", blank)
+                .with("staged", StagedRows.TABLE)
+                .text();
+        SetAsideReading aside = new SetAsideReading(warehouse, context.stamp(), KeptTable.shown(input));
+        List<SetAsideRow> rows = new ArrayList<>(aside.unusable(staged));
+        rows.addAll(aside.of(sql, staged).setAside());
+        books.keep(rows);
+        if (!rows.isEmpty()) {
+            context.listener()
+                    .notes(
+                            KeptTable.shown(input),
+                            List.of(Counted.rows(rows.size()) + " of the input \"" + input.name()
+                                    + "\" cannot be kept and " + (rows.size() == 1 ? "is" : "are") + " set aside"));
+        }
+    }
+
+    private String latest(Input input, Keep keep, StagedRows staged) {
+        List<String> names = staged.columns().stream().map(Column::name).toList();
+        String filled = keep.by().stream()
+                .map(column -> dialect.quote(column.text()) + " is not null")
+                .collect(Collectors.joining(" and "));
+        return Sql.of("""
+                select ${columns}, coalesce(${deletes}, false) as zk_deletes
+                from (
+                  select s.*, row_number() over (partition by ${by} order by ${order}zk_row desc) as zk_nth
+                  from ${staged} as s
+                  where zk_bad_column is null and ${filled} and coalesce(${where}, false)
+                ) as numbered
+                where zk_nth = 1""")
+                .with("columns", dialect.columns(names))
+                .with("deletes", keep.when().map(Expressions::sql).orElse("false"))
+                .with("by", dialect.columns(keep.by().stream().map(Word::text).toList()))
+                .with(
+                        "order",
+                        keep.order()
+                                .map(column -> dialect.quote(column.text()) + " desc nulls last, ")
+                                .orElse(""))
+                .with("staged", StagedRows.TABLE)
+                .with("filled", filled)
+                .with("where", input.where().map(Expressions::sql).orElse("true"))
+                .text();
+    }
+
+    private Map<String, String> stamps(boolean inserted) {
+        Map<String, String> stamps = new LinkedHashMap<>();
+        String at = dialect.timestamp(context.stamp().at());
+        String by = dialect.cast(String.valueOf(context.stamp().load()), SqlType.BIGINT);
+        if (inserted) {
+            stamps.put(Conventions.STANDARD.column(AuditColumn.INSERTED_AT), at);
+            stamps.put(Conventions.STANDARD.column(AuditColumn.INSERTED_BY), by);
+        }
+        stamps.put(Conventions.STANDARD.column(AuditColumn.UPDATED_AT), at);
+        stamps.put(Conventions.STANDARD.column(AuditColumn.UPDATED_BY), by);
+        return stamps;
+    }
+
+    private String stamped(List<String> names, String alias, boolean inserted) {
+        return dialect.list(names, name -> dialect.column(alias, name))
+                + stamps(inserted).entrySet().stream()
+                        .map(stamp -> ", " + stamp.getValue() + " as " + dialect.quote(stamp.getKey()))
+                        .collect(Collectors.joining());
+    }
+
+    private void make(KeptTable table, List<Column> columns) {
+        List<String> names = columns.stream().map(Column::name).toList();
+        table.refuseForeign();
+        table.made("select " + stamped(names, "k", true) + " from " + LATEST + " as k where not k.zk_deletes")
+                .forEach(warehouse::execute);
+    }
+
+    /** Whether a row under an alias is no older than the kept one, t. */
+    private String isLater(Keep keep, String alias) {
+        return keep.order()
+                .map(column -> " and (" + dialect.column("t", column.text()) + " is null or "
+                        + dialect.column(alias, column.text()) + " >= " + dialect.column("t", column.text()) + ")")
+                .orElse("");
+    }
+
+    private void change(KeptTable table, Keep keep, List<Column> standing, List<Column> columns) {
+        List<String> names = columns.stream().map(Column::name).toList();
+        columns.stream()
+                .filter(column -> typeOf(standing, column.name()).isEmpty())
+                .forEach(column -> warehouse.execute(dialect.addColumn(table.quoted(), column)));
+        List<String> by = keep.by().stream().map(Word::text).toList();
+        warehouse.keep(
+                CHANGED.name(),
+                "select " + stamped(names, "k", false) + " from " + LATEST + " as k join " + table.quoted()
+                        + " as t on "
+                        + dialect.allEqual(by, "k", "t") + " where not k.zk_deletes" + isLater(keep, "k") + " and ("
+                        + dialect.anyDiffers(names, "k", "t") + ")");
+        List<String> written = new ArrayList<>(names);
+        written.addAll(stamps(false).keySet());
+        List<String> inserted = new ArrayList<>(names);
+        inserted.addAll(stamps(true).keySet());
+        warehouse.publish(
+                List.of(
+                        new TableChange.Remove(
+                                Step.caption("kept rows taken away", "A row that says so takes the kept one away."),
+                                table.quoted(),
+                                new Matching(
+                                        LATEST,
+                                        dialect.allEqual(by, "c", "t") + " and c.zk_deletes" + isLater(keep, "c"))),
+                        new TableChange.Rewrite(
+                                Step.caption("kept rows anew", "Later rows are written over those that differ."),
+                                table.quoted(),
+                                new Matching(CHANGED, dialect.allEqual(by, "c", "t")),
+                                TableChange.same(dialect, written)),
+                        new TableChange.Insert(
+                                Step.caption("kept rows added", "Rows of keys that are not kept yet."),
+                                table.quoted(),
+                                inserted,
+                                "select " + stamped(names, "k", true) + " from " + LATEST
+                                        + " as k where not k.zk_deletes and not exists (select 1 from " + table.quoted()
+                                        + " as t where " + dialect.allEqual(by, "k", "t") + ")")),
+                List.of());
+        warehouse.dropScratch(CHANGED.name());
+    }
+}

@@ -1,0 +1,84 @@
+package dev.zeitkammer.staging;
+
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/** The table of the staging schema in which an input keeps the latest row of each key. */
+public final class KeptTable {
+
+    /** The names of the columns that say when, and by which load, a row was kept. */
+    public static final Set<String> STAMPS =
+            AuditColumn.STAMPS.stream().map(AuditColumn::columnName).collect(Collectors.toUnmodifiableSet());
+
+    private final Warehouse warehouse;
+    private final Dialect dialect;
+    private final String schema;
+    private final String name;
+
+    public KeptTable(Input input, Warehouse warehouse) {
+        this.warehouse = warehouse;
+        this.dialect = warehouse.dialect();
+        this.schema = warehouse.stagingSchema();
+        this.name = input.name().text();
+    }
+
+    /** What messages and books call it. */
+    public static String shown(Input input) {
+        return "staging." + input.name();
+    }
+
+    /** The table in SQL. */
+    public String quoted() {
+        return dialect.quote(schema) + "." + dialect.quote(name);
+    }
+
+    private Optional<String> comment() {
+        return warehouse.comment(schema, name);
+    }
+
+    /** Its columns without the stamps; none where nothing is kept yet. */
+    public List<Column> columns() {
+        return comment().isEmpty()
+                ? List.of()
+                : warehouse.describe("select * from " + quoted()).stream()
+                        .filter(column -> !STAMPS.contains(column.name().toLowerCase(Locale.ROOT)))
+                        .toList();
+    }
+
+    /** The kept rows as a relation. */
+    String rows(List<Column> columns) {
+        return "(select " + dialect.columns(columns.stream().map(Column::name).toList()) + " from " + quoted()
+                + ") as kept";
+    }
+
+    /**
+     * Refuses a table that is somebody else's.
+     *
+     * @throws ZeitkammerException where there is one
+     */
+    public void refuseForeign() {
+        if (comment().filter(comment -> !comment.endsWith(Warehouse.KEPT)).isPresent()) {
+            throw new ZeitkammerException("Cannot keep the rows of the input \"" + name + "\": there is a table "
+                    + schema + "." + name + " that this program does not keep; rename it, or leave out keep");
+        }
+    }
+
+    /** Statements that make it of the rows of a query. */
+    public List<String> made(String query) {
+        List<String> statements = new ArrayList<>(dialect.retain(schema, name, query));
+        statements.set(
+                statements.size() - 1,
+                dialect.commentOnTable(quoted(), "The latest row of each key of the input; " + Warehouse.KEPT));
+        return statements;
+    }
+}
