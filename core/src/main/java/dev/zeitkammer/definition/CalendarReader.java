@@ -130,7 +130,8 @@ final class CalendarReader {
                 Layout.NONE,
                 conventions,
                 demands.apply(section),
-                PublishReader.read(section, DimensionReader.tableName(section, known))));
+                PublishReader.read(section, DimensionReader.tableName(section, known)),
+                section.words("after")));
     }
 
     /** Further columns: computed of the calendar's own, or brought by a file of days. */

@@ -26,6 +26,9 @@ public sealed interface Definition permits Dimension, Fact {
     /** What its loads must meet. */
     Demands demands();
 
+    /** The tables after which it is loaded because its definition says so. */
+    List<Word> after();
+
     /** How it is written out for readers elsewhere; empty: it is not. */
     Optional<Publish> publish();
 

@@ -24,6 +24,7 @@ import java.util.Optional;
  * @param conventions the names of its audit columns and how its versions end
  * @param demands what its loads must meet
  * @param publish how it is written out for readers elsewhere
+ * @param after the tables after which it is loaded because its definition says so
  * @param lookups the keys of other dimensions that it stores
  * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
@@ -53,7 +54,8 @@ public record Dimension(
         Layout layout,
         Conventions conventions,
         Demands demands,
-        Optional<Publish> publish)
+        Optional<Publish> publish,
+        List<Word> after)
         implements Definition {
 
     /** Where members come from. */
@@ -101,7 +103,8 @@ public record Dimension(
                 layout,
                 conventions,
                 demands,
-                publish);
+                publish,
+                after);
     }
 
     /** The name of the column with the surrogate key. */

@@ -28,6 +28,7 @@ final class DimensionReader {
             "expect",
             "set-aside-limit",
             "publish",
+            "after",
             "reserved",
             "current-view",
             "role-views",
@@ -126,7 +127,8 @@ final class DimensionReader {
                 new LayoutReader(problems).read(section),
                 conventions,
                 demands(section),
-                PublishReader.read(section, tableName(section, known))));
+                PublishReader.read(section, tableName(section, known)),
+                section.words("after")));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -172,7 +174,8 @@ final class DimensionReader {
                 Layout.NONE,
                 conventions,
                 demands(section),
-                PublishReader.read(section, tableName(section, known))));
+                PublishReader.read(section, tableName(section, known)),
+                section.words("after")));
     }
 
     /** The attributes of a combination: names in a list, or with the details of each. */

@@ -19,6 +19,7 @@ import java.util.stream.Stream;
  * @param conventions the names of its audit columns
  * @param demands what its loads must meet
  * @param publish how it is written out for readers elsewhere
+ * @param after the tables after which it is loaded because its definition says so
  * @param isEnforced whether keys are to be foreign keys, where the warehouse has them
  */
 public record Fact(
@@ -39,7 +40,8 @@ public record Fact(
         Described described,
         Conventions conventions,
         Demands demands,
-        Optional<Publish> publish)
+        Optional<Publish> publish,
+        List<Word> after)
         implements Definition {
 
     /** What becomes of a staged row whose grain is there already. */

@@ -55,6 +55,7 @@ final class FactReader {
                 "expect",
                 "set-aside-limit",
                 "publish",
+                "after",
                 "about",
                 "layout");
         Optional<Word> name = section.required("fact", "the fact's name");
@@ -100,7 +101,8 @@ final class FactReader {
                         .and(described),
                 new ConventionsReader(problems).ofTable(project, section),
                 Demands.of(section, setAsideLimit, new ExpectationReader(problems, inputs::named)),
-                PublishReader.read(section, table)));
+                PublishReader.read(section, table),
+                section.words("after")));
     }
 
     /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */

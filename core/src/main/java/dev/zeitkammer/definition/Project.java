@@ -19,6 +19,7 @@ import java.util.Optional;
  * @param inputs those with files of their own
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
+ * @param follows for each table those that are loaded before it although it does not look them up, by name
  */
 public record Project(
         Path folder,
@@ -33,7 +34,8 @@ public record Project(
         List<ExtraStep> extra,
         List<Input> inputs,
         List<Dimension> dimensions,
-        List<Fact> facts) {
+        List<Fact> facts,
+        Map<String, List<String>> follows) {
 
     /** The file that makes a folder a project. */
     public static final String FILE = "zeitkammer.yaml";
@@ -51,6 +53,13 @@ public record Project(
         List<Definition> all = new ArrayList<>(dimensions);
         all.addAll(facts);
         return List.copyOf(all);
+    }
+
+    /** The tables that are loaded before one, by the names of their definitions: it looks them up, reads them, or says so. */
+    public List<String> before(Definition definition) {
+        List<String> before = new ArrayList<>(definition.dependsOn());
+        before.addAll(follows.getOrDefault(definition.name().text(), List.of()));
+        return before;
     }
 
     /** The definition that a user names: by its own name or that of its table. */

@@ -57,6 +57,10 @@ public final class ProjectReader {
         Optional<BigDecimal> limit = settings.flatMap(Settings::setAsideLimit);
         List<Dimension> dimensions = dimensions(new DimensionReader(problems, inputs, conventions, limit));
         List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), conventions, limit));
+        LoadOrder order = new LoadOrder(problems).knowing(dimensions).knowing(facts);
+        Map<String, List<String>> follows = order.follows();
+        List<Dimension> orderedDimensions = order.of(dimensions);
+        List<Fact> orderedFacts = order.of(facts);
         inputs.all();
         new DefinitionCheck(problems).check(dimensions, facts);
         List<ExtraStep> extra = settings.flatMap(Settings::extra)
@@ -76,8 +80,9 @@ public final class ProjectReader {
                 known.tidyEvery(),
                 extra,
                 inputs.all(),
-                dimensions,
-                facts);
+                orderedDimensions,
+                orderedFacts,
+                follows);
     }
 
     private record Settings(
@@ -262,7 +267,7 @@ public final class ProjectReader {
             List<MemberLookup> found = memberLookups(lookups, dimension, document);
             complete.add(dimension.with(found, lookups.described()));
         });
-        return DimensionOrder.of(complete, problems);
+        return complete;
     }
 
     private List<MemberLookup> memberLookups(LookupReader reader, Dimension dimension, Node.Mapping document) {

@@ -58,7 +58,7 @@ final class SideBySide {
         try {
             Map<String, CompletableFuture<TableEntry>> underway = new LinkedHashMap<>();
             for (Definition definition : dimensions) {
-                CompletableFuture<?>[] before = definition.dependsOn().stream()
+                CompletableFuture<?>[] before = context.project().before(definition).stream()
                         .map(underway::get)
                         .filter(known -> known != null)
                         .toArray(CompletableFuture[]::new);

@@ -49,7 +49,7 @@ final class TableLoading {
     /** Loads a table between its own extra steps, unless one that it depends on was not loaded, or an extra step stopped the load. */
     TableEntry load(Definition definition, Set<String> notLoaded) {
         String name = definition.name().text();
-        if (definition.dependsOn().stream().noneMatch(notLoaded::contains)) {
+        if (context.project().before(definition).stream().noneMatch(notLoaded::contains)) {
             context.extra().before(name, context.warehouse());
         }
         TableEntry entry = alone(definition, notLoaded);
@@ -70,8 +70,9 @@ final class TableLoading {
                     context.extra().stopped().get());
             return entered(blocked, () -> {});
         }
-        Optional<String> missing =
-                definition.dependsOn().stream().filter(notLoaded::contains).findFirst();
+        Optional<String> missing = context.project().before(definition).stream()
+                .filter(notLoaded::contains)
+                .findFirst();
         if (missing.isPresent()) {
             String why = context.project().definition(missing.get()).table() + " was not loaded";
             TableEntry blocked = TableEntry.without(

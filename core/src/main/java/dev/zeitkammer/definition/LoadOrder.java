@@ -1,0 +1,158 @@
+package dev.zeitkammer.definition;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/**
+ * In which order tables are loaded: dimensions first, facts after; among them those that others look up, read, or are said to
+ * come after, before these. The order is otherwise that in which they stand.
+ */
+final class LoadOrder {
+
+    private static final Pattern READ = Pattern.compile(
+            "(?i)\\b(?:from|join)\\s+(?:(?:\"[^\"]+\"|[\\p{L}_][\\p{L}\\p{N}_$]*)\\s*\\.\\s*)*(?:\"([^\"]+)\"|([\\p{L}_][\\p{L}\\p{N}_$]*))");
+
+    private final Problems problems;
+    private final Map<String, Definition> byName = new LinkedHashMap<>();
+    private final Map<String, String> byTable = new LinkedHashMap<>();
+    private final Map<String, List<String>> follows = new LinkedHashMap<>();
+
+    LoadOrder(Problems problems) {
+        this.problems = problems;
+    }
+
+    /** Takes in tables whose names others can say. */
+    LoadOrder knowing(List<? extends Definition> definitions) {
+        for (Definition definition : definitions) {
+            byName.putIfAbsent(definition.name().text(), definition);
+            byTable.putIfAbsent(
+                    definition.table().toLowerCase(Locale.ROOT),
+                    definition.name().text());
+        }
+        return this;
+    }
+
+    /** For each table those that are loaded before it although it does not look them up, by the names of their definitions. */
+    Map<String, List<String>> follows() {
+        byName.values().forEach(definition -> {
+            Set<String> before = new LinkedHashSet<>(read(definition));
+            definition.after().forEach(word -> named(word, definition).ifPresent(before::add));
+            before.remove(definition.name().text());
+            refuseFacts(definition, before);
+            if (!before.isEmpty()) {
+                follows.put(definition.name().text(), List.copyOf(before));
+            }
+        });
+        return follows;
+    }
+
+    private Optional<String> named(Word word, Definition definition) {
+        if (byName.containsKey(word.text())) {
+            return Optional.of(word.text());
+        }
+        Optional<String> table = Optional.ofNullable(byTable.get(word.text().toLowerCase(Locale.ROOT)));
+        if (table.isEmpty()) {
+            problems.add(
+                    word.place(),
+                    "\"" + definition.name() + "\" is to be loaded after \"" + word + "\", and there is no such table; "
+                            + Nearest.hint(word.text(), byName.keySet()));
+        }
+        return table;
+    }
+
+    /** Facts are loaded after all dimensions, whose keys they look up. */
+    private void refuseFacts(Definition definition, Set<String> before) {
+        if (definition instanceof Dimension) {
+            before.stream()
+                    .filter(name -> byName.get(name) instanceof Fact)
+                    .findFirst()
+                    .ifPresent(fact -> {
+                        problems.add(
+                                definition.name().place(),
+                                "the dimension \"" + definition.name() + "\" reads the fact \"" + fact
+                                        + "\" or is to come after it, and dimensions are loaded before facts");
+                        before.remove(fact);
+                    });
+        }
+    }
+
+    /** The tables of the project that the inputs of one read. */
+    private Set<String> read(Definition definition) {
+        Set<String> read = new LinkedHashSet<>();
+        definition.from().ifPresent(input -> read(input, read));
+        if (definition instanceof Fact fact) {
+            fact.feeds().forEach(feed -> read(feed.from(), read));
+        }
+        return read;
+    }
+
+    private void read(Input input, Set<String> read) {
+        if (input.origin() instanceof Input.Table table && table.database().isEmpty()) {
+            String[] parts = table.name().text().toLowerCase(Locale.ROOT).split("\\.");
+            Optional.ofNullable(byTable.get(parts[parts.length - 1])).ifPresent(read::add);
+        } else if (input.origin() instanceof Input.Query query
+                && query.database().isEmpty()) {
+            Matcher names = READ.matcher(query.sql().text());
+            while (names.find()) {
+                String name = names.group(1) == null ? names.group(2) : names.group(1);
+                Optional.ofNullable(byTable.get(name.toLowerCase(Locale.ROOT))).ifPresent(read::add);
+            }
+            query.inputs().forEach(each -> read(each, read));
+        } else if (input.origin() instanceof Input.Join join) {
+            read(join.from(), read);
+            join.with().forEach(joined -> read(joined.input(), read));
+        }
+    }
+
+    /** Tables in order of loading; a circle is a problem that names its path. */
+    <D extends Definition> List<D> of(List<D> definitions) {
+        List<D> ordered = new ArrayList<>();
+        definitions.forEach(definition -> visit(definition, definitions, ordered, new ArrayList<>()));
+        return List.copyOf(ordered);
+    }
+
+    private <D extends Definition> void visit(D definition, List<D> all, List<D> ordered, List<D> path) {
+        if (ordered.contains(definition)) {
+            return;
+        }
+        int before = path.indexOf(definition);
+        if (before >= 0) {
+            refuse(path.subList(before, path.size()), definition);
+            return;
+        }
+        path.add(definition);
+        List<String> first = new ArrayList<>(definition.dependsOn());
+        first.addAll(follows.getOrDefault(definition.name().text(), List.of()));
+        all.stream()
+                .filter(other -> first.contains(other.name().text()))
+                .sorted(Comparator.comparing(other -> first.indexOf(other.name().text())))
+                .forEach(other -> visit(other, all, ordered, path));
+        path.remove(path.size() - 1);
+        if (!ordered.contains(definition)) {
+            ordered.add(definition);
+        }
+    }
+
+    private void refuse(List<? extends Definition> cycle, Definition first) {
+        List<String> names =
+                new ArrayList<>(cycle.stream().map(each -> each.name().text()).toList());
+        names.add(first.name().text());
+        boolean lookUp =
+                cycle.stream().allMatch(each -> !follows.containsKey(each.name().text()));
+        problems.add(
+                first.name().place(),
+                (lookUp
+                                ? "these dimensions look each other up in a circle, so that none can be loaded first: "
+                                : "these tables look up or read each other in a circle, so that none can be loaded first: ")
+                        + String.join(" → ", names));
+    }
+}
