@@ -25,6 +25,7 @@ import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
+import java.nio.file.attribute.PosixFilePermission;
 import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -33,6 +34,7 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.EnumSet;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Locale;
@@ -168,6 +170,8 @@ public final class Publishing {
         if (inFiles != rows) {
             throw new LostRowsException("the files hold " + inFiles + " rows, and the table has " + rows);
         }
+        open(folder);
+        open(writing);
         Files.move(writing, place, StandardCopyOption.ATOMIC_MOVE);
         point(folder, place);
         new Manifest(
@@ -182,6 +186,7 @@ public final class Publishing {
                         place.getFileName().toString(),
                         files)
                 .write(folder);
+        open(folder.resolve(Manifest.FILE));
         removeOld(folder, place, publish);
         return new Published(
                 definition.table(),
@@ -191,6 +196,24 @@ public final class Publishing {
                 rows,
                 files.size(),
                 files.stream().mapToLong(WrittenFile::bytes).sum());
+    }
+
+    /** Makes what was written as open to others as the folder of the project, since it is meant for them. */
+    private void open(Path path) throws IOException {
+        if (!path.getFileSystem().supportedFileAttributeViews().contains("posix")) {
+            return;
+        }
+        Set<PosixFilePermission> others = EnumSet.copyOf(Files.getPosixFilePermissions(project.folder()));
+        try (Stream<Path> below = Files.walk(path)) {
+            for (Path each : below.filter(file -> !Files.isSymbolicLink(file)).toList()) {
+                Set<PosixFilePermission> open = EnumSet.copyOf(Files.getPosixFilePermissions(each));
+                others.stream()
+                        .filter(permission ->
+                                Files.isDirectory(each) || permission.name().endsWith("READ"))
+                        .forEach(open::add);
+                Files.setPosixFilePermissions(each, open);
+            }
+        }
     }
 
     /** A name that no earlier files have. */
