@@ -143,6 +143,26 @@ public final class Books {
         }
     }
 
+    /** Enters that some tables of a load were taken back; the load itself, where nothing of it stands any more. */
+    public void noteUndone(long load, List<String> tables, LocalDateTime at) {
+        for (String table : tables) {
+            warehouse.update(
+                    "update " + warehouse.book("table_loads")
+                            + " set status = ? where load = ? and table_name = ? and status = ?",
+                    LoadStatus.UNDONE.word(),
+                    load,
+                    table,
+                    LoadStatus.DONE.word());
+        }
+        long standing = warehouse.number(
+                "select count(*) from " + warehouse.book("table_loads") + " where load = ? and status = ?",
+                load,
+                LoadStatus.DONE.word());
+        if (standing == 0) {
+            noteUndone(load, at);
+        }
+    }
+
     /** Begins a load: gives it a number and enters it as running. */
     public long begin(String date, LocalDateTime started) {
         long load = nextLoad();
@@ -333,6 +353,11 @@ public final class Books {
     /** The table of the highest keys ever given. */
     public String highestKeys() {
         return warehouse.book(BookTable.HIGHEST_KEYS.tableName());
+    }
+
+    /** The table of the loads since which images are kept. */
+    public String images() {
+        return warehouse.book(BookTable.IMAGES.tableName());
     }
 
     /** The table of members that facts made. */

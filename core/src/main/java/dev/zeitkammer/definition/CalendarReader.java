@@ -131,7 +131,9 @@ final class CalendarReader {
                 conventions,
                 demands.apply(section),
                 PublishReader.read(section, DimensionReader.tableName(section, known)),
-                section.words("after")));
+                section.words("after"),
+                KeptImages.of(section),
+                section.word("known-view")));
     }
 
     /** Further columns: computed of the calendar's own, or brought by a file of days. */

@@ -26,6 +26,12 @@ public sealed interface Definition permits Dimension, Fact {
     /** What its loads must meet. */
     Demands demands();
 
+    /** For how many loads its rows are kept as they were; empty: as the project says. */
+    Optional<KeptImages> images();
+
+    /** The name of a view of everything that the table has ever said. */
+    Optional<Word> knownView();
+
     /** The tables after which it is loaded because its definition says so. */
     List<Word> after();
 

@@ -25,6 +25,8 @@ import java.util.Optional;
  * @param demands what its loads must meet
  * @param publish how it is written out for readers elsewhere
  * @param after the tables after which it is loaded because its definition says so
+ * @param images for how many loads its rows are kept as they were; empty: as the project says
+ * @param knownView the name of a view of everything that the table has ever said
  * @param lookups the keys of other dimensions that it stores
  * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
@@ -55,7 +57,9 @@ public record Dimension(
         Conventions conventions,
         Demands demands,
         Optional<Publish> publish,
-        List<Word> after)
+        List<Word> after,
+        Optional<KeptImages> images,
+        Optional<Word> knownView)
         implements Definition {
 
     /** Where members come from. */
@@ -104,7 +108,9 @@ public record Dimension(
                 conventions,
                 demands,
                 publish,
-                after);
+                after,
+                images,
+                knownView);
     }
 
     /** The name of the column with the surrogate key. */

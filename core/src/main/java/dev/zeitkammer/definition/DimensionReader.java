@@ -29,6 +29,8 @@ final class DimensionReader {
             "set-aside-limit",
             "publish",
             "after",
+            "images",
+            "known-view",
             "reserved",
             "current-view",
             "role-views",
@@ -128,7 +130,9 @@ final class DimensionReader {
                 conventions,
                 demands(section),
                 PublishReader.read(section, tableName(section, known)),
-                section.words("after")));
+                section.words("after"),
+                KeptImages.of(section),
+                section.word("known-view")));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -175,7 +179,9 @@ final class DimensionReader {
                 conventions,
                 demands(section),
                 PublishReader.read(section, tableName(section, known)),
-                section.words("after")));
+                section.words("after"),
+                KeptImages.of(section),
+                section.word("known-view")));
     }
 
     /** The attributes of a combination: names in a list, or with the details of each. */

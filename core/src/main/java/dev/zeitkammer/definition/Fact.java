@@ -20,6 +20,8 @@ import java.util.stream.Stream;
  * @param demands what its loads must meet
  * @param publish how it is written out for readers elsewhere
  * @param after the tables after which it is loaded because its definition says so
+ * @param images for how many loads its rows are kept as they were; empty: as the project says
+ * @param knownView the name of a view of everything that the table has ever said
  * @param isEnforced whether keys are to be foreign keys, where the warehouse has them
  */
 public record Fact(
@@ -41,7 +43,9 @@ public record Fact(
         Conventions conventions,
         Demands demands,
         Optional<Publish> publish,
-        List<Word> after)
+        List<Word> after,
+        Optional<KeptImages> images,
+        Optional<Word> knownView)
         implements Definition {
 
     /** What becomes of a staged row whose grain is there already. */

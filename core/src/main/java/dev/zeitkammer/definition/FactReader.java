@@ -56,6 +56,8 @@ final class FactReader {
                 "set-aside-limit",
                 "publish",
                 "after",
+                "images",
+                "known-view",
                 "about",
                 "layout");
         Optional<Word> name = section.required("fact", "the fact's name");
@@ -102,7 +104,9 @@ final class FactReader {
                 new ConventionsReader(problems).ofTable(project, section),
                 Demands.of(section, setAsideLimit, new ExpectationReader(problems, inputs::named)),
                 PublishReader.read(section, table),
-                section.words("after")));
+                section.words("after"),
+                KeptImages.of(section),
+                section.word("known-view")));
     }
 
     /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */

@@ -21,7 +21,6 @@ import org.jspecify.annotations.Nullable;
 public final class ProjectReader {
 
     private static final Pattern EVERY = Pattern.compile("every ([1-9]\\d{0,5}) loads?");
-    private static final Pattern LOADS = Pattern.compile("([1-9]\\d{0,5}) loads?");
     private static final String DEFAULT_WAREHOUSE = "local";
     private static final String WAREHOUSE = "warehouse";
     private static final String CLUSTER = "jdbc:hive2:";
@@ -130,7 +129,7 @@ public final class ProjectReader {
                 .map(below -> addresses(below, "database"))
                 .orElseGet(Map::of);
         Optional<String> memory = section.word("memory").filter(this::isMemory).map(Word::text);
-        KeptImages images = section.word("images").map(this::images).orElse(KeptImages.ALL);
+        KeptImages images = KeptImages.of(section).orElse(KeptImages.ALL);
         int tidyEvery = section.word("tidy").map(this::every).orElse(0);
         return new Settings(
                 name,
@@ -173,18 +172,6 @@ public final class ProjectReader {
             return 0;
         }
         return Integer.parseInt(every.group(1));
-    }
-
-    private KeptImages images(Word word) {
-        Matcher loads = LOADS.matcher(word.text());
-        if (loads.matches()) {
-            return new KeptImages(Integer.parseInt(loads.group(1)));
-        }
-        if (!List.of("all", "none").contains(word.text())) {
-            problems.add(
-                    word.place(), "\"images\" is \"" + word + "\"; expected all, none, or a number such as 30 loads");
-        }
-        return word.text().equals("none") ? KeptImages.NONE : KeptImages.ALL;
     }
 
     private Map<String, DatabaseAddress> addresses(Node.Mapping mapping, String what) {

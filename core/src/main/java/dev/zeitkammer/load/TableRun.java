@@ -23,6 +23,7 @@ import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.past.ImageTable;
+import dev.zeitkammer.past.KnownView;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
@@ -270,7 +271,12 @@ final class TableRun {
     }
 
     private TableEntry transaction(TableLoad load, List<Part> parts, Prepared first) {
+        Optional<KnownView> view = definition.knownView().map(name -> new KnownView(warehouse, definition));
+        if (!first.alignment().statements().isEmpty()) {
+            view.ifPresent(KnownView::drop);
+        }
         align(first.alignment(), request.align());
+        view.ifPresent(KnownView::make);
         books.noteAdded(definition.table(), first.alignment().added(), stamp.load());
         noteAdopted(first.alignment());
         listener.notes(definition.table(), first.alignment().notes());
@@ -341,7 +347,8 @@ final class TableRun {
     private BeforeImages images() {
         if (images == null) {
             isRehearsal = request.rehearsal();
-            KeptImages kept = request.rehearsal() ? KeptImages.NONE : project.images();
+            KeptImages kept =
+                    request.rehearsal() ? KeptImages.NONE : definition.images().orElse(project.images());
             images = new BeforeImages(new ImageTable(warehouse, definition), stamp.load(), kept);
         }
         return images;

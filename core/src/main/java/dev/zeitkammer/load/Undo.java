@@ -35,6 +35,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 
 /**
  * Takes loads back, the newest first: rows, marks, and what waited are as they were before. Keys that were given are not given
@@ -66,31 +67,53 @@ public final class Undo {
      * Takes back the newest load, or all loads back to one, in one transaction.
      *
      * @param back the oldest load to take back
+     * @param tables the tables of them that are taken back; empty: all
      * @throws UsageException when there is no such load
      * @throws GuardException when a load cannot be taken back, saying why; nothing is changed then
      */
-    public List<Undone> undo(Optional<Long> back) {
+    public List<Undone> undo(Optional<Long> back, List<String> tables) {
         Loader.lock(warehouse);
-        List<LoadEntry> loads = loads(back);
+        Set<String> wanted = wanted(tables);
+        List<LoadEntry> loads = loads(back, wanted);
         books.create();
-        return warehouse.inTransaction(() -> takenBack(loads));
+        return warehouse.inTransaction(() -> takenBack(loads, wanted));
+    }
+
+    /** The same for all tables. */
+    public List<Undone> undo(Optional<Long> back) {
+        return undo(back, List.of());
+    }
+
+    private Set<String> wanted(List<String> tables) {
+        return tables.stream()
+                .map(name -> project.definition(name).table())
+                .collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
     /** What that would do; changes nothing. */
+    public List<Undone> show(Optional<Long> back, List<String> tables) {
+        Set<String> wanted = wanted(tables);
+        List<LoadEntry> loads = loads(back, wanted);
+        return warehouse.rehearse(() -> takenBack(loads, wanted));
+    }
+
+    /** The same for all tables. */
     public List<Undone> show(Optional<Long> back) {
-        List<LoadEntry> loads = loads(back);
-        return warehouse.rehearse(() -> takenBack(loads));
+        return show(back, List.of());
     }
 
     /** The loads to take back, the newest first. */
-    private List<LoadEntry> loads(Optional<Long> back) {
+    private List<LoadEntry> loads(Optional<Long> back, Set<String> wanted) {
         List<LoadEntry> standing = new Journal(warehouse)
                 .loads().stream()
-                        .filter(load -> load.tables().stream().anyMatch(Undo::stands))
+                        .filter(load -> load.tables().stream()
+                                .anyMatch(entry -> stands(entry) && isWanted(entry.table(), wanted)))
                         .sorted(Comparator.comparing(LoadEntry::load).reversed())
                         .toList();
         if (standing.isEmpty()) {
-            throw new UsageException("There is no load to take back in " + warehouse.title());
+            throw new UsageException("There is no load "
+                    + (wanted.isEmpty() ? "" : "of " + String.join(", ", wanted) + " ") + "to take back in "
+                    + warehouse.title());
         }
         if (back.isPresent() && standing.stream().noneMatch(load -> load.load() == back.get())) {
             throw new UsageException("There is no load " + back.get() + " to take back; see: zeitkammer journal");
@@ -103,18 +126,22 @@ public final class Undo {
         return entry.status() == LoadStatus.DONE;
     }
 
-    private List<Undone> takenBack(List<LoadEntry> loads) {
+    private static boolean isWanted(String table, Set<String> wanted) {
+        return wanted.isEmpty() || wanted.contains(table);
+    }
+
+    private List<Undone> takenBack(List<LoadEntry> loads, Set<String> wanted) {
         Known known = Known.of(warehouse);
         List<Undone> undone = new ArrayList<>();
         for (LoadEntry load : loads) {
-            undone.add(takenBack(load, known));
+            undone.add(takenBack(load, known, wanted));
         }
         return undone;
     }
 
-    private Undone takenBack(LoadEntry load, Known known) {
+    private Undone takenBack(LoadEntry load, Known known, Set<String> wanted) {
         List<Taken> taken = new ArrayList<>();
-        for (Definition definition : concerned(load)) {
+        for (Definition definition : concerned(load, wanted)) {
             refuseWithoutImages(load, definition, known);
             TakingBack back = new TakingBack(warehouse, definition, load.load());
             if (definition instanceof Dimension dimension) {
@@ -126,16 +153,22 @@ public final class Undo {
                 bridge(dimension, known);
             }
         }
-        books.noteUndone(load.load(), LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS));
+        LocalDateTime now = LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS);
+        if (wanted.isEmpty()) {
+            books.noteUndone(load.load(), now);
+        } else {
+            books.noteUndone(load.load(), List.copyOf(wanted), now);
+        }
         return new Undone(load.load(), load.date(), taken);
     }
 
     /** The tables that a load wrote, facts before the dimensions that they point at. */
-    private List<Definition> concerned(LoadEntry load) {
+    private List<Definition> concerned(LoadEntry load, Set<String> wanted) {
         Map<String, Definition> byTable = new LinkedHashMap<>();
         project.definitions().forEach(definition -> byTable.put(definition.table(), definition));
         Set<String> tables = new LinkedHashSet<>(books.placeholdersOf(load.load()));
         load.tables().stream().filter(Undo::stands).map(TableEntry::table).forEach(tables::add);
+        tables.removeIf(table -> !isWanted(table, wanted));
         tables.stream().filter(table -> !byTable.containsKey(table)).findFirst().ifPresent(table -> {
             throw new GuardException("Load " + load.load() + " cannot be taken back: it wrote " + table
                     + ", which no definition of this project names any more");

@@ -4,6 +4,7 @@ import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.RehearsalOutput;
 import dev.zeitkammer.cli.output.UndoOutput;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Undo;
@@ -12,7 +13,6 @@ import dev.zeitkammer.past.LoadComparison;
 import dev.zeitkammer.step.ChangedAttribute;
 import java.util.List;
 import java.util.Optional;
-import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -26,10 +26,25 @@ import picocli.CommandLine.Parameters;
 final class UndoCommand extends BaseCommand {
 
     @Parameters(
-            arity = "0..1",
-            paramLabel = "LOAD",
-            description = "The oldest load to take back (default: the newest).")
-    private @Nullable Long load;
+            arity = "0..*",
+            paramLabel = "LOAD|TABLE",
+            description =
+                    "The oldest load to take back (default: the newest), and tables, where only those are to be taken back.")
+    private List<String> named = List.of();
+
+    private Optional<Long> load() {
+        List<String> numbers =
+                named.stream().filter(word -> word.matches("\\d{1,18}")).toList();
+        if (numbers.size() > 1) {
+            throw new UsageException("Several loads are named: " + String.join(", ", numbers)
+                    + "; name the oldest one that is to be taken back");
+        }
+        return numbers.stream().findFirst().map(Long::valueOf);
+    }
+
+    private List<String> tables() {
+        return named.stream().filter(word -> !word.matches("\\d{1,18}")).toList();
+    }
 
     @Option(names = "--show", description = "Shows what would be taken back; changes nothing.")
     private boolean show;
@@ -56,8 +71,7 @@ final class UndoCommand extends BaseCommand {
         Project project = project();
         return withWarehouse(project, show ? Access.REHEARSE : Access.WRITE, warehouse -> {
             Undo undo = new Undo(project, warehouse, clock());
-            Optional<Long> back = Optional.ofNullable(load);
-            List<Undone> undone = show ? undo.show(back) : undo.undo(back);
+            List<Undone> undone = show ? undo.show(load(), tables()) : undo.undo(load(), tables());
             UndoOutput shown = new UndoOutput(output());
             shown.write(undone, show, format());
             if (!show && format() == Format.TEXT) {
