@@ -5,6 +5,7 @@ import dev.zeitkammer.engine.SqlType;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -28,6 +29,52 @@ final class DefinitionCheck {
         facts.forEach(this::columns);
         facts.forEach(fact -> new FactCheck(fact, problems).check());
         dimensions.forEach(this::inclusiveNeedsDates);
+    }
+
+    /**
+     * Expectations are judged, and rows are retained, where a table is loaded from an input; where none is, nobody would do it.
+     */
+    void inputs(List<Input> inputs, List<Dimension> dimensions, List<Fact> facts) {
+        Set<Input> loaded = new HashSet<>();
+        dimensions.forEach(dimension -> dimension.from().ifPresent(loaded::add));
+        facts.forEach(fact -> {
+            loaded.add(fact.source());
+            fact.feeds().forEach(feed -> loaded.add(feed.from()));
+        });
+        Set<Input> within = new HashSet<>();
+        inputs.forEach(input -> within(input, within));
+        inputs.stream()
+                .filter(within::contains)
+                .filter(input -> !loaded.contains(input))
+                .forEach(this::unused);
+    }
+
+    private static void within(Input input, Set<Input> within) {
+        List<Input> parts = new ArrayList<>();
+        if (input.origin() instanceof Input.Join join) {
+            parts.add(join.from());
+            join.with().forEach(joined -> parts.add(joined.input()));
+        } else if (input.origin() instanceof Input.Query query) {
+            parts.addAll(query.inputs());
+        }
+        within.addAll(parts);
+    }
+
+    private void unused(Input input) {
+        if (!input.expectations().isEmpty()) {
+            problems.add(
+                    input.expectations().get(0).name().place(),
+                    "expectations are judged where a table is loaded from their input, and none is loaded from \""
+                            + input.name() + "\", which is part of other inputs only: give them to those");
+        }
+        if (input.retain()) {
+            problems.add(
+                    input.name().place(),
+                    "rows are retained where a table is loaded from their input, and none is loaded from \""
+                            + input.name()
+                            + "\", which is part of other inputs only: say keep: to have the latest row of each key, or retain:"
+                            + " in those");
+        }
     }
 
     private void distinctNames(List<? extends Definition> definitions, String kind) {

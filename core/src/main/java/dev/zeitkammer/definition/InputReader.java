@@ -189,24 +189,12 @@ final class InputReader {
                 inputs.named(new Word(table, sql.place()))
                         .filter(input -> !found.contains(input))
                         .ifPresent(input -> {
-                            expectsNothing(input, sql.place(), problems);
                             readWhole(input, sql);
                             found.add(input);
                         });
             }
         }
         return found;
-    }
-
-    /** Expectations are judged where a table is loaded from an input; within another one nobody would. */
-    static void expectsNothing(Input input, Place place, Problems problems) {
-        if (!input.expectations().isEmpty()) {
-            problems.add(
-                    place,
-                    "\"" + input.name()
-                            + "\" has expectations, which are judged where a table is loaded from it; here it is"
-                            + " part of another input: give them to that one");
-        }
     }
 
     private void readWhole(Input input, Word sql) {

@@ -58,7 +58,6 @@ final class JoinReader {
                 Section.of(mapping, "an entry of \"with\"", problems, "input", "by", "optional", "without-partner");
         Optional<Word> name = section.required("input", "the name of an input");
         Optional<Input> input = name.flatMap(inputs::named);
-        input.ifPresent(found -> InputReader.expectsNothing(found, section.place(), problems));
         boolean optional = section.flag("optional");
         WithoutPartner withoutPartner = section.choice("without-partner", WithoutPartner.class);
         if (optional && section.has("without-partner")) {

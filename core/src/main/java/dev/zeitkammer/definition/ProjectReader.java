@@ -61,7 +61,9 @@ public final class ProjectReader {
         List<Dimension> orderedDimensions = order.of(dimensions);
         List<Fact> orderedFacts = order.of(facts);
         inputs.all();
-        new DefinitionCheck(problems).check(dimensions, facts);
+        DefinitionCheck check = new DefinitionCheck(problems);
+        check.check(dimensions, facts);
+        check.inputs(inputs.all(), dimensions, facts);
         List<ExtraStep> extra = settings.flatMap(Settings::extra)
                 .map(node -> new ExtraReader(problems, names(dimensions, facts)).read(node))
                 .orElse(List.of());

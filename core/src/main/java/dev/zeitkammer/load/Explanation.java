@@ -1,12 +1,17 @@
 package dev.zeitkammer.load;
 
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.ExtraStep;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.step.Change;
+import dev.zeitkammer.step.ExpectedRows;
+import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Step;
@@ -14,6 +19,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -52,6 +58,50 @@ public record Explanation(String table, List<Relation> relations, List<Statement
                 .map(Explanation::extra)
                 .forEach(all::add);
         return new Explanation(table, relations, all);
+    }
+
+    /** What is expected of the delivery and the table, and how it is published. */
+    public Explanation judging(Definition definition, Dialect dialect) {
+        List<Statement> all = new ArrayList<>(statements);
+        definition
+                .from()
+                .ifPresent(input -> input.expectations()
+                        .forEach(expectation -> all.add(expected(expectation, StagedRows.TABLE + " as s", dialect))));
+        definition
+                .demands()
+                .expectations()
+                .forEach(expectation ->
+                        all.add(expected(expectation, dialect.quote(definition.table()) + " as t", dialect)));
+        definition
+                .publish()
+                .ifPresent(publish -> all.add(new Statement(
+                        "publish",
+                        "Writes the table out for readers elsewhere, once it stands and where it has changed.",
+                        Optional.empty(),
+                        "-- to " + publish.to() + ", as "
+                                + publish.form().name().toLowerCase(Locale.ROOT))));
+        return new Explanation(table, relations, all);
+    }
+
+    private static Statement expected(Expectation expectation, String rows, Dialect dialect) {
+        String sql = switch (expectation.kind()) {
+            case ROWS, VALUES ->
+                "select * from " + rows + " where not coalesce(" + ExpectedRows.condition(expectation, dialect)
+                        + ", true)";
+            case UNIQUE -> ExpectedRows.twice(expectation, rows, dialect);
+            case TOTAL -> "select " + Expressions.sql(expectation.sql().orElseThrow()) + " from " + rows;
+            case STAGED, AGAINST_LAST -> "select count(*) from " + rows;
+        };
+        return new Statement(
+                "expectation " + expectation.name(),
+                "Expected: " + expectation.claim() + "; otherwise: "
+                        + expectation
+                                .otherwise()
+                                .name()
+                                .toLowerCase(Locale.ROOT)
+                                .replace('_', '-') + ".",
+                Optional.empty(),
+                sql);
     }
 
     private static Statement extra(ExtraStep step) {

@@ -183,4 +183,19 @@ class ExpectationsTest {
         star.write("dimensions/hut.yaml", HUTS.formatted("") + "expect: [{rows: beds > 0, otherwise: set-aside}]\n");
         assertThatThrownBy(star::project).hasMessageContaining("rows of a table cannot be set aside");
     }
+
+    @Test
+    void whatNobodyWouldJudgeIsRefused() {
+        expecting("");
+        star.write("inputs/a.yaml", "input: a\nfiles: a.csv\nexpect: [{name: x, staged: 1..}]\n");
+        star.write("inputs/b.yaml", "input: b\nfiles: b.csv\nretain: true\n");
+        star.write("inputs/c.yaml", "input: c\njoin: {from: a, with: [{input: b, by: code}]}\n");
+        star.write("facts/pair.yaml", "fact: pair\nfrom: c\ngrain: code\nmeasures: {}\n");
+        assertThatThrownBy(star::project)
+                .hasMessageContaining("none is loaded from \"a\", which is part of other inputs only")
+                .hasMessageContaining("none is loaded from \"b\"");
+        star.write("facts/one.yaml", "fact: one\nfrom: a\ngrain: code\nmeasures: {}\n")
+                .write("facts/two.yaml", "fact: two\nfrom: b\ngrain: code\nmeasures: {}\n");
+        assertThat(star.project().facts()).hasSize(3);
+    }
 }

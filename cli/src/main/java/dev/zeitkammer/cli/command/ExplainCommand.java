@@ -45,6 +45,7 @@ final class ExplainCommand extends BaseCommand {
             new ExplainOutput(output())
                     .write(
                             Explanation.of(ready, warehouse.dialect())
+                                    .judging(definition, warehouse.dialect())
                                     .with(project.extra(), definition.name().text()),
                             format());
             return ExitStatus.DONE;
