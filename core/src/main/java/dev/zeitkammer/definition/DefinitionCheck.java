@@ -42,7 +42,7 @@ final class DefinitionCheck {
             fact.feeds().forEach(feed -> loaded.add(feed.from()));
         });
         Set<Input> within = new HashSet<>();
-        inputs.forEach(input -> within(input, within));
+        loaded.forEach(input -> within(input, within));
         inputs.stream()
                 .filter(within::contains)
                 .filter(input -> !loaded.contains(input))
@@ -57,7 +57,7 @@ final class DefinitionCheck {
         } else if (input.origin() instanceof Input.Query query) {
             parts.addAll(query.inputs());
         }
-        within.addAll(parts);
+        parts.stream().filter(within::add).forEach(part -> within(part, within));
     }
 
     private void unused(Input input) {

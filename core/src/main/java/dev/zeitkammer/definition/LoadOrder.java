@@ -22,8 +22,7 @@ final class LoadOrder {
             "(?i)\\b(?:from|join)\\s+(?:(?:\"[^\"]+\"|[\\p{L}_][\\p{L}\\p{N}_$]*)\\s*\\.\\s*)*(?:\"([^\"]+)\"|([\\p{L}_][\\p{L}\\p{N}_$]*))");
 
     private final Problems problems;
-    private final Map<String, Definition> byName = new LinkedHashMap<>();
-    private final Map<String, String> byTable = new LinkedHashMap<>();
+    private final Map<String, Definition> byTable = new LinkedHashMap<>();
     private final Map<String, List<String>> follows = new LinkedHashMap<>();
 
     LoadOrder(Problems problems) {
@@ -33,61 +32,61 @@ final class LoadOrder {
     /** Takes in tables whose names others can say. */
     LoadOrder knowing(List<? extends Definition> definitions) {
         for (Definition definition : definitions) {
-            byName.putIfAbsent(definition.name().text(), definition);
-            byTable.putIfAbsent(
-                    definition.table().toLowerCase(Locale.ROOT),
-                    definition.name().text());
+            byTable.putIfAbsent(definition.table().toLowerCase(Locale.ROOT), definition);
         }
         return this;
     }
 
-    /** For each table those that are loaded before it although it does not look them up, by the names of their definitions. */
+    /** For each table those that are loaded before it although it does not look them up, by their names. */
     Map<String, List<String>> follows() {
-        byName.values().forEach(definition -> {
-            Set<String> before = new LinkedHashSet<>(read(definition));
+        byTable.values().forEach(definition -> {
+            Set<Definition> before = new LinkedHashSet<>(read(definition));
             definition.after().forEach(word -> named(word, definition).ifPresent(before::add));
-            before.remove(definition.name().text());
+            before.remove(definition);
             refuseFacts(definition, before);
             if (!before.isEmpty()) {
-                follows.put(definition.name().text(), List.copyOf(before));
+                follows.put(
+                        definition.table(),
+                        before.stream().map(Definition::table).toList());
             }
         });
         return follows;
     }
 
-    private Optional<String> named(Word word, Definition definition) {
-        if (byName.containsKey(word.text())) {
-            return Optional.of(word.text());
-        }
-        Optional<String> table = Optional.ofNullable(byTable.get(word.text().toLowerCase(Locale.ROOT)));
-        if (table.isEmpty()) {
+    private Optional<Definition> named(Word word, Definition definition) {
+        Optional<Definition> found = Optional.ofNullable(byTable.get(word.text().toLowerCase(Locale.ROOT)))
+                .or(() -> byTable.values().stream()
+                        .filter(other -> other.name().text().equals(word.text()))
+                        .findFirst());
+        if (found.isEmpty()) {
             problems.add(
                     word.place(),
                     "\"" + definition.name() + "\" is to be loaded after \"" + word + "\", and there is no such table; "
-                            + Nearest.hint(word.text(), byName.keySet()));
+                            + Nearest.hint(
+                                    word.text(),
+                                    byTable.values().stream()
+                                            .map(other -> other.name().text())
+                                            .toList()));
         }
-        return table;
+        return found;
     }
 
     /** Facts are loaded after all dimensions, whose keys they look up. */
-    private void refuseFacts(Definition definition, Set<String> before) {
+    private void refuseFacts(Definition definition, Set<Definition> before) {
         if (definition instanceof Dimension) {
-            before.stream()
-                    .filter(name -> byName.get(name) instanceof Fact)
-                    .findFirst()
-                    .ifPresent(fact -> {
-                        problems.add(
-                                definition.name().place(),
-                                "the dimension \"" + definition.name() + "\" reads the fact \"" + fact
-                                        + "\" or is to come after it, and dimensions are loaded before facts");
-                        before.remove(fact);
-                    });
+            before.stream().filter(Fact.class::isInstance).findFirst().ifPresent(fact -> {
+                problems.add(
+                        definition.name().place(),
+                        "the dimension \"" + definition.name() + "\" reads the fact \"" + fact.name()
+                                + "\" or is to come after it, and dimensions are loaded before facts");
+                before.remove(fact);
+            });
         }
     }
 
     /** The tables of the project that the inputs of one read. */
-    private Set<String> read(Definition definition) {
-        Set<String> read = new LinkedHashSet<>();
+    private Set<Definition> read(Definition definition) {
+        Set<Definition> read = new LinkedHashSet<>();
         definition.from().ifPresent(input -> read(input, read));
         if (definition instanceof Fact fact) {
             fact.feeds().forEach(feed -> read(feed.from(), read));
@@ -95,7 +94,7 @@ final class LoadOrder {
         return read;
     }
 
-    private void read(Input input, Set<String> read) {
+    private void read(Input input, Set<Definition> read) {
         if (input.origin() instanceof Input.Table table && table.database().isEmpty()) {
             String[] parts = table.name().text().toLowerCase(Locale.ROOT).split("\\.");
             Optional.ofNullable(byTable.get(parts[parts.length - 1])).ifPresent(read::add);
@@ -130,11 +129,10 @@ final class LoadOrder {
             return;
         }
         path.add(definition);
-        List<String> first = new ArrayList<>(definition.dependsOn());
-        first.addAll(follows.getOrDefault(definition.name().text(), List.of()));
         all.stream()
-                .filter(other -> first.contains(other.name().text()))
-                .sorted(Comparator.comparing(other -> first.indexOf(other.name().text())))
+                .filter(other -> !other.equals(definition) && comesBefore(other, definition))
+                .sorted(Comparator.comparing(
+                        other -> definition.dependsOn().indexOf(other.name().text())))
                 .forEach(other -> visit(other, all, ordered, path));
         path.remove(path.size() - 1);
         if (!ordered.contains(definition)) {
@@ -142,12 +140,17 @@ final class LoadOrder {
         }
     }
 
+    private boolean comesBefore(Definition other, Definition definition) {
+        boolean isLookedUp = other instanceof Dimension
+                && definition.dependsOn().contains(other.name().text());
+        return isLookedUp || follows.getOrDefault(definition.table(), List.of()).contains(other.table());
+    }
+
     private void refuse(List<? extends Definition> cycle, Definition first) {
         List<String> names =
                 new ArrayList<>(cycle.stream().map(each -> each.name().text()).toList());
         names.add(first.name().text());
-        boolean lookUp =
-                cycle.stream().allMatch(each -> !follows.containsKey(each.name().text()));
+        boolean lookUp = cycle.stream().allMatch(each -> !follows.containsKey(each.table()));
         problems.add(
                 first.name().place(),
                 (lookUp

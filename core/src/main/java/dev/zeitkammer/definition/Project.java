@@ -58,7 +58,8 @@ public record Project(
     /** The tables that are loaded before one, by the names of their definitions: it looks them up, reads them, or says so. */
     public List<String> before(Definition definition) {
         List<String> before = new ArrayList<>(definition.dependsOn());
-        before.addAll(follows.getOrDefault(definition.name().text(), List.of()));
+        follows.getOrDefault(definition.table(), List.of())
+                .forEach(table -> before.add(definition(table).name().text()));
         return before;
     }
 
