@@ -24,11 +24,12 @@ public final class AdoptedOutput {
             return;
         }
         output.line("Looked at " + adopted.table() + ", " + adopted.rows() + " rows. Wrote " + adopted.file() + ".");
-        output.line(
-                adopted.added().isEmpty()
-                        ? "It has all the columns that a load needs."
-                        : "The first load, or zeitkammer align, adds to it, filled from what stands: "
-                                + String.join(", ", adopted.added()) + ".");
+        if (adopted.added().isEmpty()) {
+            output.line("It has all the columns that a load needs.");
+        } else {
+            output.line("The first load, or zeitkammer align, adds to it, filled from what stands:");
+            output.line("  " + String.join(", ", adopted.added()));
+        }
         output.line("Look at the guesses; then see what does not hold in the table: zeitkammer verify " + name);
     }
 }

@@ -51,6 +51,9 @@ public final class LoadOutput {
 
     /** How extra steps went; of those that failed, what they said. */
     void extra(LoadEntry load) {
+        if (!load.extra().isEmpty()) {
+            output.line("");
+        }
         for (ExtraRun run : load.extra()) {
             boolean isRun = !run.status().equals(ExtraRun.WOULD_RUN);
             String status = run.isDone() ? run.status() : Style.bad(run.status());
