@@ -8,6 +8,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.DisabledOnOs;
 import org.junit.jupiter.api.condition.OS;
@@ -111,7 +112,7 @@ class ChainIT {
                 .count();
     }
 
-    private static boolean waitUntil(java.util.function.BooleanSupplier so) throws InterruptedException {
+    private static boolean waitUntil(BooleanSupplier so) throws InterruptedException {
         Instant end = Instant.now().plus(Duration.ofSeconds(30));
         while (!so.getAsBoolean() && Instant.now().isBefore(end)) {
             Thread.sleep(100);

@@ -18,6 +18,7 @@ import dev.zeitkammer.profile.DraftText;
 import dev.zeitkammer.profile.Drafting.Delivered;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 
 /** The text of a definition that goes on with a table that others made; a comment says what each guess is built on. */
@@ -270,7 +271,7 @@ final class AdoptedDraft {
                 .flatMap(rows -> rows.profile().columns().stream())
                 .filter(column -> column.type().isMoment())
                 .map(ColumnProfile::name)
-                .filter(column -> column.toLowerCase(java.util.Locale.ROOT).startsWith(role.name()))
+                .filter(column -> column.toLowerCase(Locale.ROOT).startsWith(role.name()))
                 .findFirst();
     }
 

@@ -12,6 +12,7 @@ import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -133,7 +134,7 @@ final class StandingDimension {
         }
     }
 
-    private Optional<Held> moment(java.util.regex.Pattern likeness, String but) {
+    private Optional<Held> moment(Pattern likeness, String but) {
         return table.columns().stream()
                 .filter(Held::isMoment)
                 .filter(column -> !column.name().equals(but))
@@ -273,7 +274,7 @@ final class StandingDimension {
         }
     }
 
-    private void stamp(AuditColumn stamp, java.util.regex.Pattern likeness) {
+    private void stamp(AuditColumn stamp, Pattern likeness) {
         table.columns().stream()
                 .filter(column -> column.column().type().equals(SqlType.TIMESTAMP))
                 .filter(table::isFilled)

@@ -17,6 +17,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Pattern;
 
 /** What a fact table that others made looks like: which keys are of which dimensions, what identifies a row, what is measured. */
 final class StandingFact {
@@ -75,7 +76,7 @@ final class StandingFact {
         return own;
     }
 
-    private void stamp(AuditColumn stamp, java.util.regex.Pattern likeness) {
+    private void stamp(AuditColumn stamp, Pattern likeness) {
         table.columns().stream()
                 .filter(column -> column.column().type().equals(SqlType.TIMESTAMP))
                 .filter(table::isFilled)

@@ -10,6 +10,7 @@ import dev.zeitkammer.engine.ZeitkammerException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.stream.Collectors;
 
 /** Statements that make the database hold constraints of a table; those that its rows break are refused with the rows. */
@@ -64,7 +65,7 @@ public final class Constraining {
             case "n" -> Kind.NOT_NULL;
             default -> Kind.FOREIGN_KEY;
         };
-        return new Constraint(kind, held.columns(), java.util.Optional.empty(), java.util.Optional.empty());
+        return new Constraint(kind, held.columns(), Optional.empty(), Optional.empty());
     }
 
     private String added(Constraint constraint) {

@@ -21,9 +21,14 @@ public record StoredFlag(SqlType type, String yes, String no) {
         return new StoredFlag(areNumbers ? SqlType.INTEGER : SqlType.VARCHAR, yes, no);
     }
 
-    /** The condition that a column says yes. */
+    /**
+     * The condition that a column says yes. Compared with a value it would be taken for a rare one, where a planner knows nothing of
+     * the column yet, and members would be looked for one by one.
+     */
     public String holds(Dialect dialect, String column) {
-        return isBoolean() ? column : "(" + column + " = " + value(dialect, yes) + ")";
+        return isBoolean()
+                ? column
+                : "(case when " + column + " = " + value(dialect, yes) + " then true else false end)";
     }
 
     /** What stands in the column for a condition. */

@@ -125,8 +125,8 @@ final class Sources {
                 .filter(part ->
                         !anyKept || part(part).isEmpty() || made.stream().noneMatch(this::isDelivered))
                 .findFirst()
-                .map(part ->
-                        missing(part) + ", which the input \"" + part.name() + "\" of \"" + input.name() + "\" reads")
+                .map(part -> missing(part) + ", which the input \"" + part.name() + "\" of \"" + input.name()
+                        + "\" reads" + (part.keep().isPresent() ? ", and no row of it is kept yet" : ""))
                 .orElse("the input \"" + input.name() + "\" has nothing");
     }
 

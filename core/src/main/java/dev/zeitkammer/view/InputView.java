@@ -1,5 +1,6 @@
 package dev.zeitkammer.view;
 
+import dev.zeitkammer.definition.Expectation.Otherwise;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
@@ -73,8 +74,7 @@ public final class InputView {
         Dialect dialect = warehouse.dialect();
         String unexpected = input.expectations().stream()
                 .filter(expectation -> expectation.isOfRows())
-                .filter(expectation ->
-                        expectation.otherwise() == dev.zeitkammer.definition.Expectation.Otherwise.SET_ASIDE)
+                .filter(expectation -> expectation.otherwise() == Otherwise.SET_ASIDE)
                 .map(expectation -> " when not coalesce(" + ExpectedRows.condition(expectation, dialect)
                         + ", true) then " + dialect.text(expectation.name() + ": not as expected"))
                 .collect(Collectors.joining());

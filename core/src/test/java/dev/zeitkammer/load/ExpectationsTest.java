@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.tuple;
 
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.JudgedExpectation;
@@ -67,9 +68,7 @@ class ExpectationsTest {
                         "not as expected|category|expected: category in A, B|4|CAN,12,X,1");
         assertThat(new Journal(star.warehouse()).load(1).tables().get(0).expectations())
                 .extracting(JudgedExpectation::name, JudgedExpectation::broken, JudgedExpectation::holds)
-                .containsExactly(
-                        org.assertj.core.groups.Tuple.tuple("beds", 1L, false),
-                        org.assertj.core.groups.Tuple.tuple("category", 1L, false));
+                .containsExactly(tuple("beds", 1L, false), tuple("category", 1L, false));
         expecting(
                 "{name: beds, rows: beds between 1 and 500, otherwise: note}, {name: category, values: [A, B], of: category, otherwise: stop}");
         deliver("2026-03-02", "EIG,0,B,1", "FIR,1,C,1");

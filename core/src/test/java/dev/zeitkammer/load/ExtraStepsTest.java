@@ -9,6 +9,8 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.staging.LoadDate;
+import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.util.List;
@@ -82,8 +84,8 @@ class ExtraStepsTest {
                             "2026-03-01",
                             folder.toRealPath().toString());
             assertThat(command.where()).isEqualTo("before facts");
-        } catch (java.io.IOException unreal) {
-            throw new java.io.UncheckedIOException(unreal);
+        } catch (IOException unreal) {
+            throw new UncheckedIOException(unreal);
         }
     }
 

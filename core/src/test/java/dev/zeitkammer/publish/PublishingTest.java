@@ -1,6 +1,7 @@
 package dev.zeitkammer.publish;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
@@ -75,7 +76,7 @@ class PublishingTest {
             assertThat(load.extra().get(0).output()).contains("rows");
             assertThat(load.extra())
                     .extracting(ExtraRun::name, ExtraRun::status)
-                    .containsExactly(org.assertj.core.groups.Tuple.tuple("publish dim_hut", "done"));
+                    .containsExactly(tuple("publish dim_hut", "done"));
             JsonNode manifest = manifest();
             assertThat(manifest.get("load").asLong()).isEqualTo(1);
             assertThat(manifest.get("rows").asLong()).isEqualTo(5);

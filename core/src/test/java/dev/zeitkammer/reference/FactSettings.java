@@ -47,7 +47,9 @@ record FactSettings(
                 : "dim_hut";
     }
 
-    static FactSettings random(Random random) {
+    /** @param seed for what became of facts later, so that all else stays as it was without it */
+    static FactSettings random(Random random, long seed) {
+        Random further = new Random(seed);
         return new FactSettings(
                 List.of("update", "update", "ignore", "refuse").get(random.nextInt(4)),
                 List.of("none", "remove", "mark").get(random.nextInt(3)),
@@ -55,8 +57,8 @@ record FactSettings(
                 random.nextInt(3) > 0,
                 random.nextInt(4) == 0,
                 random.nextBoolean(),
-                List.of("match", "unknown", "late", "set-aside").get(random.nextInt(4)),
-                random.nextBoolean());
+                List.of("match", "unknown", "late", "set-aside").get(further.nextInt(4)),
+                further.nextBoolean());
     }
 
     /** What is stored of what a lookup found. */

@@ -113,7 +113,7 @@ class RandomFactsTest {
             this.seed = seed;
             this.copies = copies;
             this.random = new Random(seed);
-            this.settings = FactSettings.random(random);
+            this.settings = FactSettings.random(random, seed);
             this.reference = new ReferenceFacts(settings);
         }
 

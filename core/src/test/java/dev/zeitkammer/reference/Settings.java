@@ -55,7 +55,8 @@ record Settings(
                 + versions + " from dim_thing) as named";
     }
 
-    static Settings random(Random random) {
+    /** @param seed for whether columns have names of their own, so that all else stays as it was without them */
+    static Settings random(Random random, long seed) {
         boolean history = random.nextInt(5) > 0;
         boolean splices = random.nextInt(3) > 0;
         int owned = Math.max(0, random.nextInt(6) - 3);
@@ -70,8 +71,14 @@ record Settings(
                 random.nextInt(4) == 0,
                 owned != 1 && random.nextInt(3) == 0,
                 random.nextInt(3) == 0,
-                new Random(random.nextLong()).nextInt(3) == 0,
+                new Random(seed).nextInt(3) == 0,
                 history ? owned : Math.min(owned, 1));
+    }
+
+    /** The same under the names that columns have where nothing else is said. */
+    Settings plain() {
+        return new Settings(
+                history, effective, inclusive, openEnd, late, deletions, full, hash, currentOnly, lastBy, false, owned);
     }
 
     String project() {
