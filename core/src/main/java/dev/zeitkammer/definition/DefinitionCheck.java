@@ -170,6 +170,9 @@ final class DefinitionCheck {
                 .filter(word -> fact.lookup(word.text()).isEmpty())
                 .forEach(word -> take(taken, word, word.text(), "the grain"));
         fact.lookups().forEach(lookup -> take(taken, lookup.role(), lookup.keyColumn(), "a lookup"));
+        fact.lookups()
+                .forEach(lookup ->
+                        lookup.memberColumn().ifPresent(name -> take(taken, lookup.role(), name, "a member key")));
         fact.degenerate().forEach(word -> take(taken, word, word.text(), "a degenerate"));
         fact.measures()
                 .forEach(measure -> take(taken, measure.name(), measure.name().text(), "a measure"));

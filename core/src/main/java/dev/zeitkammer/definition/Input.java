@@ -92,7 +92,11 @@ public record Input(
         LEAVE_OUT
     }
 
-    /** A column of an earlier input of a join that equals a column of the joined one. */
+    /**
+     * A column of an earlier input of a join that equals a column of the joined one.
+     *
+     * @param column of the first input, an expression over its columns too
+     */
     public record Match(Input earlier, Word column, Word joinedColumn) {}
 
     /**

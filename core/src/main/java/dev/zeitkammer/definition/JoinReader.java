@@ -65,11 +65,14 @@ final class JoinReader {
                     section.placeOf("without-partner"),
                     "with \"optional: true\" rows without a partner stay; leave out \"without-partner\", or \"optional\"");
         }
-        List<Word> by = section.words("by");
-        if (by.isEmpty()) {
+        Optional<Node.Mapping> pairs =
+                section.node("by").filter(Node.Mapping.class::isInstance).map(Node.Mapping.class::cast);
+        List<Word> by = pairs.isPresent() ? List.of() : section.words("by");
+        if (by.isEmpty() && pairs.isEmpty()) {
             problems.add(
                     section.placeOf("by"),
-                    "\"by\" is missing; expected a column that both have, or" + " \"nights.tariff = tariffs.code\"");
+                    "\"by\" is missing; expected a column that both have, \"nights.tariff = tariffs.code\","
+                            + " or {code: \"upper(tariff)\"}");
         }
         if (input.isEmpty()) {
             return Optional.empty();
@@ -87,6 +90,10 @@ final class JoinReader {
                         "\"" + name.get() + "\" is staged by newer-than; in a join only the from input may be"));
         List<Match> matches = new ArrayList<>();
         by.forEach(word -> matches(word, input.get(), known, matches));
+        pairs.ifPresent(columns -> columns.entries()
+                .values()
+                .forEach(entry -> section.wordOf(entry.value(), "\"" + entry.keyword() + "\"")
+                        .ifPresent(value -> matches.add(new Match(known.get(0), value, entry.keyword())))));
         return Optional.of(new Joined(input.get(), matches, optional, withoutPartner));
     }
 

@@ -7,6 +7,7 @@ import java.util.Optional;
  * How a fact finds a member of a dimension, in a role.
  *
  * @param column the name of the column that holds the key
+ * @param memberColumn the name of the column that holds the key that all versions of the member share, where that is stored too
  * @param match for each column of the dimension's business key, in its order, the staged column, or the expression over them,
  *     that holds the value
  * @param asOf the staged date or timestamp at which the version must be valid; empty: the current version
@@ -16,6 +17,7 @@ import java.util.Optional;
 public record Lookup(
         Word role,
         String column,
+        Optional<String> memberColumn,
         Dimension dimension,
         List<Word> match,
         Optional<Word> asOf,
@@ -79,6 +81,7 @@ public record Lookup(
 
     /** The same, judged at another date. */
     public Lookup at(Optional<Word> date) {
-        return new Lookup(role, column, dimension, match, date, unmatched, blank, beforeFirst, ended, standIns);
+        return new Lookup(
+                role, column, memberColumn, dimension, match, date, unmatched, blank, beforeFirst, ended, standIns);
     }
 }

@@ -37,6 +37,7 @@ final class LookupReader {
                             entry,
                             "dimension",
                             "column",
+                            "member-key",
                             "match",
                             "as-of",
                             "unmatched",
@@ -86,6 +87,12 @@ final class LookupReader {
             problems.add(section.placeOf("type"), "a lookup keeps no previous key; expected type 0, 1 or 2");
         }
         boolean hierarchy = section.flag("hierarchy");
+        if (section.has("before-first")
+                && change.filter(ChangeType.TYPE_1::equals).isPresent()) {
+            problems.add(
+                    section.placeOf("before-first"),
+                    "a lookup of type 1 finds the newest version, whatever the date; leave \"before-first\" out");
+        }
         if (section.word("unmatched")
                 .filter(word -> word.text().equals("placeholder"))
                 .isPresent()) {
@@ -140,6 +147,7 @@ final class LookupReader {
         }
         String column = section.word("column").map(Word::text).orElse(role + "_key");
         described = described.with(column, section);
+        Optional<String> memberColumn = memberColumn(role, section, dimension);
         Chosen<Unmatched> unmatched =
                 chosen(section, "unmatched", dimension, Unmatched.STAND_IN, ReservedMember.UNKNOWN);
         Chosen<Blank> blank = chosen(section, "blank", dimension, Blank.STAND_IN, ReservedMember.NOT_APPLICABLE);
@@ -150,6 +158,7 @@ final class LookupReader {
                 .map(match -> new Lookup(
                         role,
                         column,
+                        memberColumn,
                         dimension,
                         match,
                         asOf,
@@ -158,6 +167,18 @@ final class LookupReader {
                         section.choice("before-first", BeforeFirst.class),
                         ended.outcome(),
                         new StandIns(unmatched.key(), blank.key(), ended.key())));
+    }
+
+    private Optional<String> memberColumn(Word role, Section section, Dimension dimension) {
+        if (!section.flag("member-key")) {
+            return Optional.empty();
+        }
+        if (!dimension.hasMemberKey()) {
+            problems.add(
+                    section.placeOf("member-key"),
+                    "the dimension \"" + dimension.name() + "\" has no member keys; write member-key: true there too");
+        }
+        return Optional.of(role + "_member_key");
     }
 
     /**

@@ -9,11 +9,13 @@ import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.current.AddedAttributes;
 import dev.zeitkammer.dimension.current.Extract;
 import dev.zeitkammer.dimension.members.HierarchyBridge;
+import dev.zeitkammer.dimension.members.NewestVersions;
 import dev.zeitkammer.dimension.members.ReservedMembers;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
@@ -63,8 +65,10 @@ public final class DimensionLoad implements TableLoad {
      * @param addedBy columns that were added later, each with the load before which they were not there
      * @param marks what has been loaded of its inputs
      * @param newestDate the newest load date for which it was loaded, as a text; empty where it never was
+     * @param lastLoad SQL for the number of the last load that loaded it; 0 before the first
      */
-    public record KeptOfTable(String highestKey, Map<String, Long> addedBy, Marks marks, Optional<String> newestDate) {}
+    public record KeptOfTable(
+            String highestKey, Map<String, Long> addedBy, Marks marks, Optional<String> newestDate, String lastLoad) {}
 
     public DimensionLoad(Dimension definition, Warehouse warehouse, KeptOfTable kept) {
         this.definition = definition;
@@ -284,10 +288,22 @@ public final class DimensionLoad implements TableLoad {
     private List<LookupSql> lookups(SqlType momentType) {
         List<LookupSql> lookups = new ArrayList<>();
         for (MemberLookup lookup : definition.lookups()) {
-            lookups.add(lookupSource.ofDimension(
-                    lookups.size(), lookup.lookup(), momentType, lookup.isParentIn(definition)));
+            lookups.add(lookupSource.ofDimension(lookups.size(), lookup, momentType, lookup.isParentIn(definition)));
         }
         return lookups;
+    }
+
+    @Override
+    public Optional<Plan> upkeep(Stamp stamp) {
+        List<LookupSql> lookups = lookups(SqlType.DATE);
+        List<Lookup> following = new ArrayList<>();
+        for (int index = 0; index < lookups.size(); index++) {
+            if (definition.lookups().get(index).followsNewest()
+                    && lookups.get(index).hasVersions()) {
+                following.add(definition.lookups().get(index).lookup());
+            }
+        }
+        return new NewestVersions(definition, following, warehouse, kept.lastLoad()).plan(stamp);
     }
 
     /** What makes the hierarchy's bridge anew from the rows that stand; empty without a hierarchy. */

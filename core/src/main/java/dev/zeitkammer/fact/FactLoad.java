@@ -29,6 +29,7 @@ import dev.zeitkammer.step.TableLoad;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Stream;
@@ -207,17 +208,33 @@ public final class FactLoad implements TableLoad {
 
     private Alignment found(Alignment aligned, FactTable table) {
         Alignment alignment = aligned;
-        if (table.isAppended()) {
-            return alignment;
-        }
         DatedLookups stored = new DatedLookups(table, warehouse, source);
         for (Lookup lookup : definition.lookups()) {
-            if (alignment.added().contains(FactTable.keyName(lookup))) {
+            if (!table.isAppended() && alignment.added().contains(FactTable.keyName(lookup))) {
                 Optional<String> finding = stored.finding(lookup);
                 alignment = finding.isPresent() ? alignment.then(finding.get()) : alignment;
             }
+            if (lookup.memberColumn().filter(alignment.added()::contains).isPresent()) {
+                alignment = alignment.then(memberKeys(lookup));
+            }
         }
         return alignment;
+    }
+
+    /** The facts that are there get the keys of the members that their keys are of. */
+    private String memberKeys(Lookup lookup) {
+        Dialect dialect = warehouse.dialect();
+        Dimension dimension = lookup.dimension();
+        String members = Sql.of("(select ${key} as zk_key, ${member_key} as zk_member from ${dimension})")
+                .with("key", dialect.quote(dimension.keyColumn()))
+                .with("member_key", dialect.quote(dimension.memberKeyColumn()))
+                .with("dimension", warehouse.table(dimension.table()))
+                .text();
+        return dialect.rewrite(
+                warehouse.table(definition.table()),
+                members,
+                dialect.column("t", FactTable.keyName(lookup)) + " = c.zk_key",
+                Map.of(lookup.memberColumn().orElseThrow(), "c.zk_member"));
     }
 
     /** Whether others made the table, and this is the first time that it is gone on with. */

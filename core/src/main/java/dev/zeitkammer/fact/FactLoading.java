@@ -34,7 +34,12 @@ record FactLoading(FactTable table, Warehouse warehouse, Stamp stamp, FactBooks 
     String storedKeys(List<LookupSql> lookups) {
         return lookups.stream()
                 .map(lookup -> ",\n  " + lookup.stored("r") + " as "
-                        + dialect().quote(FactTable.keyName(lookup.lookup())) + ", r." + lookup.found())
+                        + dialect().quote(FactTable.keyName(lookup.lookup())) + ", r." + lookup.found()
+                        + lookup.lookup()
+                                .memberColumn()
+                                .map(name -> ", " + lookup.storedMember("r") + " as "
+                                        + dialect().quote(name))
+                                .orElse(""))
                 .collect(Collectors.joining());
     }
 }

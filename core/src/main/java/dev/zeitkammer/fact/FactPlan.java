@@ -191,7 +191,8 @@ final class FactPlan {
         String found = "select r.zk_row, " + carried + keys + "\nfrom " + RESOLVED + " as r\nwhere "
                 + dialect.lacks(OUT.name(), "r");
         String without = lookups.stream()
-                .map(lookup -> ", cast(null as bigint), cast(null as smallint)")
+                .map(lookup -> ", cast(null as bigint), cast(null as smallint)"
+                        + (lookup.lookup().memberColumn().isPresent() ? ", cast(null as bigint)" : ""))
                 .collect(Collectors.joining());
         return looksUpSome()
                 ? found + "\nunion all\nselect r.zk_row, " + carried + without + "\nfrom " + ROWS

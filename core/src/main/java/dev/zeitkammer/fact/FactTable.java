@@ -67,13 +67,18 @@ record FactTable(Fact definition, List<Column> grain, List<Column> degenerate) {
         return lookup.keyColumn();
     }
 
+    /** The columns that a lookup writes: the key, and that of the member where it is stored too. */
+    static Stream<String> keyNames(Lookup lookup) {
+        return Stream.concat(Stream.of(keyName(lookup)), lookup.memberColumn().stream());
+    }
+
     /** The columns that can differ between a staged row and the fact of its grain, and are written over it. */
     List<String> comparedNames() {
         return Stream.of(
                         definition.lookups().stream()
                                 .filter(lookup -> !definition.isGrain(lookup)
                                         && !definition.isFed(lookup.role().text()))
-                                .map(FactTable::keyName),
+                                .flatMap(FactTable::keyNames),
                         degenerate.stream().map(Column::name).filter(name -> !definition.isFed(name)),
                         definition.measures().stream()
                                 .filter(measure ->
@@ -97,7 +102,11 @@ record FactTable(Fact definition, List<Column> grain, List<Column> degenerate) {
         List<Column> columns = new ArrayList<>(grain);
         definition.lookups().stream()
                 .filter(lookup -> !definition.isGrain(lookup))
-                .forEach(lookup -> columns.add(new Column(keyName(lookup), SqlType.BIGINT)));
+                .map(FactTable::keyName)
+                .forEach(name -> columns.add(new Column(name, SqlType.BIGINT)));
+        definition.lookups().stream()
+                .flatMap(lookup -> lookup.memberColumn().stream())
+                .forEach(name -> columns.add(new Column(name, SqlType.BIGINT)));
         columns.addAll(degenerate);
         for (Measure measure : definition.measures()) {
             columns.add(new Column(measure.name().text(), measure.type()));
@@ -160,7 +169,9 @@ record FactTable(Fact definition, List<Column> grain, List<Column> degenerate) {
             keys.put(stamp(AuditColumn.IS_DELETED), deletedFlag().stored(dialect, "false"));
         }
         for (Lookup lookup : definition.lookups()) {
-            keys.put(keyName(lookup), String.valueOf(lookup.standIns().blank()));
+            keyNames(lookup)
+                    .forEach(name ->
+                            keys.put(name, String.valueOf(lookup.standIns().blank())));
         }
         return keys;
     }

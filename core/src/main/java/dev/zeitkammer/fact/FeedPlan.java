@@ -129,7 +129,7 @@ final class FeedPlan {
 
     private List<String> writtenNames() {
         List<String> names = new ArrayList<>();
-        lookups.forEach(lookup -> names.add(FactTable.keyName(lookup.lookup())));
+        lookups.stream().map(LookupSql::lookup).flatMap(FactTable::keyNames).forEach(names::add);
         names.addAll(measures);
         names.addAll(storedNames());
         return names;

@@ -41,7 +41,8 @@ final class LateArrivingMembers {
             "zk_grain",
             "zk_role",
             "zk_key",
-            "zk_why");
+            "zk_why",
+            "zk_member");
 
     private final FactTable table;
     private final Warehouse warehouse;
@@ -122,7 +123,7 @@ final class LateArrivingMembers {
 
     private String nobody() {
         return Sql.of(
-                        "select ${text} as zk_grain, ${text} as zk_role, ${number} as zk_key, ${text} as zk_why where false")
+                        "select ${text} as zk_grain, ${text} as zk_role, ${number} as zk_key, ${text} as zk_why, ${number} as zk_member where false")
                 .with("text", dialect.noText())
                 .with("number", dialect.cast("0", SqlType.BIGINT))
                 .text();
@@ -144,9 +145,9 @@ final class LateArrivingMembers {
 
     private String healed(LookupSql lookup) {
         return Sql.of("""
-                select t.zk_grain, ${role} as zk_role, t.zk_key, 'healed'
+                select t.zk_grain, ${role} as zk_role, t.zk_key, 'healed', t.zk_member
                 from (
-                  select d.zk_grain, ${key_expression} as zk_key, ${found_expression} as zk_found
+                  select d.zk_grain, ${key_expression} as zk_key, ${member_key} as zk_member, ${found_expression} as zk_found
                   from ${waiting_facts}
                   ${join}
                 ) as t
@@ -154,6 +155,7 @@ final class LateArrivingMembers {
                   and exists (select 1 from ${target} as f where ${fact_key} = ${unknown} and ${grain_text} = t.zk_grain)""")
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("key_expression", lookup.keyExpression())
+                .with("member_key", memberKey(lookup))
                 .with("found_expression", lookup.foundExpression())
                 .with("waiting_facts", waiting.typed(lookup, source.keyTypes(lookup.lookup())))
                 .with("join", lookup.join())
@@ -168,9 +170,9 @@ final class LateArrivingMembers {
     private String followed(Dated each) {
         LookupSql lookup = each.lookup();
         return Sql.of("""
-                select t.zk_grain, ${role} as zk_role, t.zk_key, 'followed'
+                select t.zk_grain, ${role} as zk_role, t.zk_key, 'followed', t.zk_member
                 from (
-                  select d.zk_grain, d.zk_old, ${key_expression} as zk_key, ${found_expression} as zk_found
+                  select d.zk_grain, d.zk_old, ${key_expression} as zk_key, ${member_key} as zk_member, ${found_expression} as zk_found
                   from (
                     ${stored_facts}
                   ) as d
@@ -179,11 +181,16 @@ final class LateArrivingMembers {
                 where t.zk_found not in (${nobody}) and t.zk_key <> t.zk_old""")
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("key_expression", lookup.keyExpression())
+                .with("member_key", memberKey(lookup))
                 .with("found_expression", lookup.foundExpression())
                 .with("stored_facts", dated.stored(each, changed(lookup) + " and " + wasThere()))
                 .with("join", lookup.join())
                 .with("nobody", lookup.nobody())
                 .text();
+    }
+
+    private String memberKey(LookupSql lookup) {
+        return lookup.memberKeyExpression().orElseGet(() -> dialect.cast("null", SqlType.BIGINT));
     }
 
     private Flag anyChanged(LookupSql lookup) {
@@ -221,6 +228,7 @@ final class LateArrivingMembers {
     private Change<TableChange> move(LookupSql lookup, String why) {
         Map<String, String> set = new LinkedHashMap<>();
         set.put(FactTable.keyName(lookup.lookup()), "c.zk_key");
+        lookup.lookup().memberColumn().ifPresent(name -> set.put(name, "coalesce(c.zk_member, c.zk_key)"));
         set.put(table.stamp(AuditColumn.UPDATED_AT), dialect.timestamp(stamp.at()));
         set.put(table.stamp(AuditColumn.UPDATED_BY), String.valueOf(stamp.load()));
         String on = isMoved(lookup, why) + " and c.zk_grain = " + table.grainText(dialect, "t");

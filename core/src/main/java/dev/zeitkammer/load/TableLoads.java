@@ -46,7 +46,8 @@ final class TableLoads {
                 new Books(warehouse).highestKeySql(dimension.table()),
                 known.addedColumns(dimension.table()),
                 marks(dimension),
-                known.newestDate(dimension.table()));
+                known.newestDate(dimension.table()),
+                new Books(warehouse).lastLoadSql(dimension.table()));
     }
 
     Marks marks(Definition definition) {

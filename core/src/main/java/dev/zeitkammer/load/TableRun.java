@@ -11,6 +11,7 @@ import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Expectation;
+import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.dimension.DimensionLoad;
@@ -260,6 +261,21 @@ final class TableRun {
             throw new ZeitkammerException("Cannot look up " + dimension.table()
                     + ": others made it, and it has not been loaded yet; load it first, or run zeitkammer align");
         }
+        boolean lacksMemberKeys = dimension instanceof Dimension members
+                && storesMemberKeys(members)
+                && !columns.isEmpty()
+                && columns.stream().noneMatch(column -> column.name().equalsIgnoreCase(members.memberKeyColumn()));
+        if (lacksMemberKeys) {
+            throw new ZeitkammerException("Cannot look up " + dimension.table()
+                    + ": its member keys are not there yet; load it first, or run zeitkammer align");
+        }
+    }
+
+    private boolean storesMemberKeys(Dimension dimension) {
+        return definition instanceof Fact fact
+                && fact.lookups().stream()
+                        .anyMatch(lookup -> lookup.memberColumn().isPresent()
+                                && lookup.dimension().table().equals(dimension.table()));
     }
 
     private static Wanted wanted(TableLoad load, Delivery delivery) {

@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
@@ -163,13 +164,14 @@ public final class LookupSource {
     }
 
     /**
-     * The lookup of a dimension: of the version that is valid at the row's effective.
+     * The lookup of a dimension: of the version that is valid at the row's effective, or of the newest one.
      *
      * @param momentType the type of the effective
      */
-    public LookupSql ofDimension(int number, Lookup lookup, SqlType momentType, boolean within) {
+    public LookupSql ofDimension(int number, MemberLookup member, SqlType momentType, boolean within) {
+        Lookup lookup = member.lookup();
         boolean versions = hasVersions(lookup.dimension());
-        Optional<Word> asOf = versions ? Optional.of(lookup.role()) : Optional.empty();
+        Optional<Word> asOf = versions && !member.followsNewest() ? Optional.of(lookup.role()) : Optional.empty();
         Lookup dated = lookup.at(asOf);
         SqlType standing = within ? momentType : momentType(lookup.dimension());
         return new LookupSql(

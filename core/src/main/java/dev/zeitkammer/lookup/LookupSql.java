@@ -105,6 +105,16 @@ public record LookupSql(
         return "zk_k" + number;
     }
 
+    /** The column with the key of the member that was found. */
+    public String memberKey() {
+        return "zk_g" + number;
+    }
+
+    /** Whether the key that all versions of a member share is looked up too. */
+    boolean findsMemberKey() {
+        return lookup.memberColumn().isPresent();
+    }
+
     /** The columns of the natural key. */
     public List<String> matches() {
         return IntStream.range(0, lookup.match().size()).mapToObj(this::match).toList();
@@ -201,6 +211,13 @@ public record LookupSql(
 
     public String keyExpression() {
         return within ? TOKEN + " - d.zk_row" : surrogate();
+    }
+
+    /** The key of the member that was found, where it is looked up. */
+    public Optional<String> memberKeyExpression() {
+        return findsMemberKey()
+                ? Optional.of(dialect().column(alias(), lookup.dimension().memberKeyColumn()))
+                : Optional.empty();
     }
 
     /**
@@ -302,11 +319,20 @@ public record LookupSql(
 
     /** The key that the fact stores, over the columns {@link #key} and {@link #found} of an alias. */
     public String stored(String alias) {
+        return stored(alias, alias + "." + key());
+    }
+
+    /** The key of the member that the fact stores; of one that is made, and of a reserved one, that is its key. */
+    public String storedMember(String alias) {
+        return stored(alias, "coalesce(" + alias + "." + memberKey() + ", " + alias + "." + key() + ")");
+    }
+
+    private String stored(String alias, String ofMember) {
         StandIns standIns = lookup.standIns();
         String ended =
                 lookup.ended() == Ended.STAND_IN ? " when " + Found.ENDED.sql() + " then " + standIns.ended() : "";
         return Sql.of(
-                        "case ${alias}.${found} when ${blank} then ${blank_key} when ${unmatched} then ${unknown}${ended} else ${alias}.${key} end")
+                        "case ${alias}.${found} when ${blank} then ${blank_key} when ${unmatched} then ${unknown}${ended} else ${of_member} end")
                 .with("alias", alias)
                 .with("found", found())
                 .with("blank", Found.BLANK.sql())
@@ -314,7 +340,7 @@ public record LookupSql(
                 .with("unmatched", Found.UNMATCHED.sql())
                 .with("unknown", standIns.unmatched())
                 .with("ended", ended)
-                .with("key", key())
+                .with("of_member", ofMember)
                 .text();
     }
 

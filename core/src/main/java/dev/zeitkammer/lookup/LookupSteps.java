@@ -29,6 +29,7 @@ public final class LookupSteps {
             "zk_row",
             "zk_deletes",
             "zk_k*",
+            "zk_g*",
             "zk_f*",
             "zk_aside");
 
@@ -184,6 +185,9 @@ public final class LookupSteps {
             }
             columns.add(key + " as " + lookup.key());
             columns.add(found + " as " + lookup.found());
+            if (lookup.findsMemberKey()) {
+                columns.add("r." + lookup.memberKey());
+            }
         }
         return "select " + String.join(",\n  ", columns) + ",\n  r.zk_aside\nfrom " + HELD + " as r\njoin " + ROWS
                 + " as d on d.zk_row = r.zk_row" + String.join("", joins);
@@ -207,6 +211,11 @@ public final class LookupSteps {
                     .append(lookup.keyExpression())
                     .append(" as ")
                     .append(lookup.key());
+            lookup.memberKeyExpression()
+                    .ifPresent(member -> columns.append(",\n    ")
+                            .append(member)
+                            .append(" as ")
+                            .append(lookup.memberKey()));
             columns.append(",\n    ")
                     .append(lookup.foundExpression())
                     .append(" as ")

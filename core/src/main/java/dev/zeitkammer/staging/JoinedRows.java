@@ -38,6 +38,7 @@ final class JoinedRows extends Source {
     private final List<Source> parts;
     private final Stager stager;
     private final Staging staging;
+    private final ComputedKeys computed;
     private final Map<String, Origin> columns = new LinkedHashMap<>();
     private final List<StagedRows> staged = new ArrayList<>();
     private final List<String> notes = new ArrayList<>();
@@ -54,6 +55,7 @@ final class JoinedRows extends Source {
         this.parts = parts;
         this.stager = stager;
         this.staging = staging;
+        this.computed = new ComputedKeys(parts.get(0), join, stager);
         for (int part = 0; part < parts.size(); part++) {
             for (String column : parts.get(part).header()) {
                 if (!isMatched(part, column)) {
@@ -63,9 +65,14 @@ final class JoinedRows extends Source {
         }
         join.with()
                 .forEach(joined -> joined.by().forEach(match -> {
-                    matched(match.earlier(), match.column());
+                    earlier(match);
                     matched(joined.input(), match.joinedColumn());
                 }));
+    }
+
+    /** The column of an earlier input that a match compares. */
+    private String earlier(Match match) {
+        return computed.holds(match) ? computed.column(match) : matched(match.earlier(), match.column());
     }
 
     /** A joined column of the same name as the one it equals is there once. */
@@ -152,7 +159,7 @@ final class JoinedRows extends Source {
                                 columns.get(name).column()) + " as " + dialect.quote(name) + ", ")
                 .collect(Collectors.joining());
         String query = "select " + values
-                + "p0.zk_file, p0.zk_row as zk_from, p0.zk_bad_column as zk_was_bad_column,"
+                + "p0.zk_file, p0.zk_row as zk_from, " + computed.bad("p0") + " as zk_was_bad_column,"
                 + " p0.zk_bad_text as zk_was_bad_text\nfrom " + rows(0) + " as p0" + partners("left join")
                 + inner();
         withoutPartner();
@@ -174,14 +181,19 @@ final class JoinedRows extends Source {
     private String equation(Match match, Input later, int part) {
         Dialect dialect = stager.dialect();
         int earlier = number(match.earlier());
-        String left = matched(match.earlier(), match.column());
+        String left = earlier(match);
         String right = matched(later, match.joinedColumn());
-        SqlType leftType = staged.get(earlier).type(left).orElse(SqlType.VARCHAR);
+        SqlType leftType = computed.holds(match)
+                ? computed.type(match, relation(0))
+                : staged.get(earlier).type(left).orElse(SqlType.VARCHAR);
         SqlType rightType = staged.get(part).type(right).orElse(SqlType.VARCHAR);
         if (leftType.isText() != rightType.isText()) {
             throw new DefinitionException(
                     match.column().place(),
-                    "cannot join " + match.earlier().name() + "." + left + " (" + leftType + ") with " + later.name()
+                    "cannot join "
+                            + (computed.holds(match)
+                                    ? match.column()
+                                    : match.earlier().name() + "." + left) + " (" + leftType + ") with " + later.name()
                             + "." + right + " (" + rightType + "); list the same type under columns: in both inputs");
         }
         return dialect.column(alias(earlier), left) + " = " + dialect.column(alias(part), right);
@@ -193,7 +205,7 @@ final class JoinedRows extends Source {
                 .filter(joined -> !joined.optional())
                 .map(joined -> alias(number(joined.input())) + ".zk_row is not null")
                 .collect(Collectors.joining(" and "));
-        return needed.isEmpty() ? "" : "\nwhere p0.zk_bad_column is not null or (" + needed + ")";
+        return needed.isEmpty() ? "" : "\nwhere " + computed.bad("p0") + " is not null or (" + needed + ")";
     }
 
     /** Rows of the first input that lack a partner they need, each with the first input in which it is missing. */
@@ -209,7 +221,7 @@ final class JoinedRows extends Source {
             }
             List<Long> rows = stager.query(
                     "select distinct p0.zk_row from " + rows(0) + " as p0" + partners("left join")
-                            + "\nwhere p0.zk_bad_column is null and " + alias(number(joined.input()))
+                            + "\nwhere " + computed.bad("p0") + " is null and " + alias(number(joined.input()))
                             + ".zk_row is null order by 1",
                     row -> row.number(1));
             String lacking = joined.input().name().text();
@@ -279,8 +291,8 @@ final class JoinedRows extends Source {
     private String rows(int part) {
         String where = parts.get(part).input().where().map(Word::text).orElse("true");
         return part == 0
-                ? "(select * from " + relation(part) + " where (" + where + ") or (zk_bad_column is not null and ("
-                        + where + ") is null))"
+                ? computed.beside("(select * from " + relation(part) + " where (" + where
+                        + ") or (zk_bad_column is not null and (" + where + ") is null))")
                 : "(select * from " + relation(part) + " where zk_bad_column is null and (" + where + "))";
     }
 
@@ -302,13 +314,16 @@ final class JoinedRows extends Source {
         });
         join.with()
                 .forEach(joined -> joined.by().forEach(match -> {
-                    if (number(match.earlier()) == part) {
+                    if (number(match.earlier()) == part && !computed.holds(match)) {
                         needed.column(matched(match.earlier(), match.column()), Optional.empty());
                     }
                     if (number(joined.input()) == part) {
                         needed.column(matched(joined.input(), match.joinedColumn()), Optional.empty());
                     }
                 }));
+        if (part == 0) {
+            computed.want(needed);
+        }
         source.input().where().ifPresent(needed::expression);
         return staging.stage(source, needed, part == 0 ? ofFirst(earlier) : earlier.withoutWaiting(), relation(part));
     }

@@ -55,6 +55,9 @@ final class FactProofs {
                                     "dimension_key",
                                     dialect.quote(lookup.dimension().keyColumn()))
                             .text()));
+            lookup.memberColumn()
+                    .ifPresent(name -> proofs.add(
+                            new Proof(name + " is of the member of " + lookup.keyColumn(), memberKeys(lookup, name))));
         }
         boolean areAligned = fact.lookups().stream()
                 .map(Lookup::dimension)
@@ -68,5 +71,25 @@ final class FactProofs {
                                 + " is the version that was valid at the fact's date",
                         query)));
         return proofs;
+    }
+
+    private String memberKeys(Lookup lookup, String memberColumn) {
+        return Sql.of("""
+                select f.${key}, f.${stored}, d.${member_key} as of_member
+                from ${table} as f
+                join ${dimension} as d on d.${dimension_key} = f.${key}
+                where ${differs}""")
+                .with(
+                        "differs",
+                        dialect.differs(
+                                dialect.column("d", lookup.dimension().memberKeyColumn()),
+                                dialect.column("f", memberColumn)))
+                .with("key", dialect.quote(lookup.keyColumn()))
+                .with("stored", dialect.quote(memberColumn))
+                .with("member_key", dialect.quote(lookup.dimension().memberKeyColumn()))
+                .with("table", table)
+                .with("dimension", warehouse.table(lookup.dimension().table()))
+                .with("dimension_key", dialect.quote(lookup.dimension().keyColumn()))
+                .text();
     }
 }

@@ -66,11 +66,12 @@ class InputReaderTest {
                 .write("inputs/c.yaml", "input: c\nquery: select * from a join \"b\" on a.x = b.x, d.c, other\n")
                 .write(
                         "inputs/d.yaml",
-                        "input: d\njoin: {from: a, with: [{input: b, by: [x, \"b.y = a.z and a.w=b.w\"], optional: true}]}\n");
+                        "input: d\njoin: {from: a, with: [{input: b, by: [x, \"b.y = a.z and a.w=b.w\"], optional: true}]}\n")
+                .write("inputs/e.yaml", "input: e\njoin: {from: a, with: [{input: b, by: {y: upper(z), w: w}}]}\n");
         Project project = star.project();
         assertThat(project.memory()).hasValue("2 GB");
         assertThat(project.databases().get("office").passwordFile()).isEqualTo("secret");
-        assertThat(project.inputs()).extracting(input -> input.name().text()).containsExactly("a", "b", "c", "d");
+        assertThat(project.inputs()).extracting(input -> input.name().text()).containsExactly("a", "b", "c", "d", "e");
         assertThat(project.inputs().get(0).retain()).isTrue();
         Input.Query query = (Input.Query) project.inputs().get(2).origin();
         assertThat(query.inputs()).extracting(input -> input.name().text()).containsExactly("a", "b");
@@ -79,5 +80,8 @@ class InputReaderTest {
         assertThat(join.with().get(0).by())
                 .extracting(match -> match.column() + "=" + match.joinedColumn())
                 .containsExactly("x=x", "z=y", "w=w");
+        assertThat(((Input.Join) project.inputs().get(4).origin()).with().get(0).by())
+                .extracting(match -> match.column() + "=" + match.joinedColumn())
+                .containsExactly("upper(z)=y", "w=w");
     }
 }

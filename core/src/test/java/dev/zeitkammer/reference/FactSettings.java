@@ -37,14 +37,15 @@ record FactSettings(
               inserted_by: made_by
               updated_by: changed_by
             surrogate: {column: hut_sk}
+            member-key: true
             """;
 
     /** The rows of the huts under the names that they have where nothing else is said. */
     String huts() {
         return named
                 ? "(select hut_sk as hut_key, code, begins as valid_from, ends as valid_to, gone = 'yes' as is_deleted,"
-                        + " row_origin, made_by as inserted_by from dim_hut) as named"
-                : "dim_hut";
+                        + " row_origin, made_by as inserted_by, hut_member_key as member_key from dim_hut) as named"
+                : "(select d.*, hut_key as member_key from dim_hut as d) as plain";
     }
 
     /** @param seed for what became of facts later, so that all else stays as it was without it */
@@ -118,7 +119,7 @@ record FactSettings(
                                 named ? "{visit: no}" : "no",
                                 unmatched,
                                 ended,
-                                named ? ", column: hut_sk" : "",
+                                named ? ", column: hut_sk, member-key: true" : "",
                                 named ? "{night: night_on}" : "night_on",
                                 onRepeat)
                 + (named
@@ -130,12 +131,12 @@ record FactSettings(
 
     String rows() {
         String columns = named
-                ? "visit %% %d as no, hut_sk as hut_key, guest_key, night as night_on, paid, %s as is_deleted, made_by as inserted_by, changed_by as updated_by"
+                ? "visit %% %d as no, hut_sk as hut_key, hut_member_key as member_key, guest_key, night as night_on, paid, %s as is_deleted, made_by as inserted_by, changed_by as updated_by"
                         .formatted(ReferenceFacts.APART, marks() ? "gone = 'T'" : "false")
-                : "no %% %d as no, hut_key, guest_key, night_on, paid, %s as is_deleted, inserted_by, updated_by"
+                : "no %% %d as no, hut_key, hut_key as member_key, guest_key, night_on, paid, %s as is_deleted, inserted_by, updated_by"
                         .formatted(ReferenceFacts.APART, marks() ? "is_deleted" : "false");
-        return "select no, hut_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by, count(*)"
+        return "select no, hut_key, member_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by, count(*)"
                 + " from (select " + columns + " from fact_stay) as alike"
-                + " group by no, hut_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by order by no";
+                + " group by no, hut_key, member_key, guest_key, night_on, paid, is_deleted, inserted_by, updated_by order by no";
     }
 }

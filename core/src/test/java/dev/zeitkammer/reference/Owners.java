@@ -22,6 +22,12 @@ final class Owners {
         versions.computeIfAbsent(owner, name -> new ArrayList<>()).add(new Since(from, key));
     }
 
+    /** The key of a member's newest version, by what was found of it; of nobody the reserved one. */
+    long newest(String found, long reserved) {
+        List<Since> known = versions.get(found.substring(found.indexOf(' ') + 1));
+        return known == null ? reserved : known.get(known.size() - 1).key();
+    }
+
     Found find(@Nullable String owner, LocalDate at) {
         if (owner == null) {
             return new Found("nobody", -2);

@@ -53,6 +53,9 @@ final class ReferenceDimension {
         load = number;
         counts = new LinkedHashMap<>();
         COUNTED.forEach(name -> counts.put(name, 0L));
+        if (settings.owned() == 1) {
+            counts.put("followed", 0L);
+        }
         counts.put("staged", (long) delivery.size());
         Map<List<String>, Map<LocalDate, List<StagedRow>>> values = new LinkedHashMap<>();
         Map<List<String>, Map<LocalDate, List<StagedRow>>> deletions = new LinkedHashMap<>();
@@ -78,7 +81,18 @@ final class ReferenceDimension {
         if (settings.full() && readable && !isOlder()) {
             absent(present);
         }
+        members.values().forEach(this::follow);
         return counts;
+    }
+
+    /** Keys of type 1 are those of the newest versions of owners, in all versions of a member. */
+    private void follow(Member member) {
+        long newest = owners.newest(member.owner, member.ownerKey);
+        if (settings.owned() == 1 && newest != member.ownerKey) {
+            member.ownerKey = newest;
+            member.versions.forEach(version -> version.updatedBy = load);
+            counts.merge("followed", (long) member.versions.size(), Long::sum);
+        }
     }
 
     /** An extract that is older than the newest one does not know who came or ended since. */
@@ -182,7 +196,7 @@ final class ReferenceDimension {
     }
 
     private Owners.Found owner(StagedRow row) {
-        return owners.find(row.owner(), moment(row));
+        return owners.find(row.owner(), settings.owned() == 1 ? LocalDate.MAX : moment(row));
     }
 
     /** The values that open versions when they change. */

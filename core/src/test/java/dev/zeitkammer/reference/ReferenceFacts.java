@@ -90,6 +90,7 @@ final class ReferenceFacts {
                     return Arrays.asList(
                                     entry.getKey(),
                                     row.hut,
+                                    members.memberKey(row.hut),
                                     row.guest,
                                     row.night,
                                     row.paid,

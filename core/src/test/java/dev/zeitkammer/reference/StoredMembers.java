@@ -19,13 +19,15 @@ final class StoredMembers {
 
     private final Map<String, List<Since>> huts = new HashMap<>();
     private final Map<String, Long> made = new HashMap<>();
+    private final Map<Long, Long> memberKeys = new HashMap<>();
     private final Map<Integer, Long> guests = new HashMap<>();
 
     StoredMembers(TestStar star, FactSettings settings, long load) {
         for (String row : star.rows(
-                "select code, valid_from, hut_key, row_origin, inserted_by, case when is_deleted then valid_to end from "
+                "select code, valid_from, hut_key, row_origin, inserted_by, case when is_deleted then valid_to end, member_key from "
                         + settings.huts() + " where hut_key > 0 order by code, valid_from")) {
             String[] values = row.split("\\|");
+            memberKeys.put(Long.valueOf(values[2]), Long.valueOf(values[6]));
             if (values[3].equals("placeholder") && Long.parseLong(values[4]) == load) {
                 made.put(values[0], Long.parseLong(values[2]));
             } else {
@@ -60,6 +62,11 @@ final class StoredMembers {
         }
         boolean ended = valid.ended() != null && !night.isBefore(valid.ended());
         return new Found(ended ? "ended" : "matched", valid.key());
+    }
+
+    /** The key that all versions of a member share, by the key of one of them; a reserved member has one version. */
+    long memberKey(long key) {
+        return memberKeys.getOrDefault(key, key);
     }
 
     Found guest(@Nullable Integer guest) {

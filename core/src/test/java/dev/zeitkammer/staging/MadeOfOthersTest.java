@@ -105,6 +105,28 @@ class MadeOfOthersTest {
     }
 
     @Test
+    void joinsByAnExpressionOverTheFirstInput() {
+        join();
+        star.write("inputs/booking_nights.yaml", """
+                input: booking_nights
+                join:
+                  from: nights
+                  with:
+                    - {input: bookings, by: booking_no}
+                    - input: tariffs
+                      by: {code: "case when booking_no = 2 then error('no') else upper(trim(tariff)) end"}
+                      optional: true
+                """);
+        star.write("nights.csv", "booking_no,night_no,tariff,note\n1,1,\" a \",x\n1,2,b,\n2,1,Z,\n");
+        star.loaded(DAY, "fact_night");
+        assertThat(star.rows("select booking_no, night_no, paid from fact_night order by 1, 2"))
+                .containsExactly("1|1|21.00", "1|2|40.00");
+        assertThat(star.setAside())
+                .contains(
+                        "bad value|case when booking_no = 2 then error('no') else upper(trim(tariff)) end|null|4|2,1,Z,");
+    }
+
+    @Test
     void everyRelationThatAJoinReadsIsMadeByTheStatementsShown() {
         join();
         StringBuilder before = new StringBuilder();
