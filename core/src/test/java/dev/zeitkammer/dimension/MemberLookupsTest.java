@@ -81,14 +81,14 @@ class MemberLookupsTest {
     }
 
     @Test
-    void underType1TheKeyIsOverwrittenWhenTheMemberIsAnotherOne() {
+    void underType1TheKeyIsOverwrittenAndFollowsToTheNewestVersion() {
         star.write("dimensions/a_hut.yaml", hut("type: 1"));
         star.load("2026-03-01");
         wardens("2026-03-02", "1,Therese\n");
         huts("2026-03-02", "HA,1,new\nHB,1,\n");
         assertThat(star.loaded("2026-03-02", "dim_hut").count("overwritten")).isEqualTo(2);
         assertThat(star.rows("select hut_code, warden_key, label from dim_hut where hut_key > 0 order by 1"))
-                .containsExactly("HA|1|new", "HB|3|null");
+                .containsExactly("HA|3|new", "HB|3|null");
     }
 
     @Test

@@ -43,6 +43,7 @@ class RelationsTest {
                         key: warden_no
                         attributes: {warden_name: type 1}
                         surrogate: hash
+                        member-key: true
                         """)
                 .write("facts/stay.yaml", """
                         fact: stay
@@ -51,7 +52,7 @@ class RelationsTest {
                         lookups:
                           hut: {match: code, as-of: night_on}
                           warden: {match: warden_no, unmatched: placeholder}
-                          deputy: {dimension: warden, match: deputy_no, unmatched: placeholder}
+                          deputy: {dimension: warden, match: deputy_no, unmatched: placeholder, member-key: true}
                         measures: {paid: integer}
                         replaces: night_on
                         feeds:
