@@ -48,6 +48,11 @@ public interface Stager extends AutoCloseable {
     /** Adds the rows of a query to a scratch table; a list of columns in parentheses may stand before the query. */
     OptionalLong append(String scratch, String query);
 
+    /** Prepares a scratch table for questions after single rows, in engines that would else read all of it for each. */
+    default void index(String scratch, String column) {
+        // engines that join whole columns need no index
+    }
+
     /** Gives a query a name in this connection, replacing an older one; it is computed wherever the name stands. */
     void name(String scratch, String query);
 

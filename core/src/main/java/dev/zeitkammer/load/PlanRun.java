@@ -225,6 +225,9 @@ final class PlanRun {
     private void execute(Step step) {
         if (step instanceof Step.Keep keep) {
             kept(keep.relation(), warehouse.keep(keep.relation().name(), keep.query()));
+            keep.relation()
+                    .probedBy()
+                    .ifPresent(column -> warehouse.index(keep.relation().name(), column));
         } else if (step instanceof Step.Attempt attempt) {
             kept(attempt.relation(), warehouse.keep(attempt.relation().name(), attempt.query(), attempt.otherwise()));
         } else if (step instanceof Step.Name named) {

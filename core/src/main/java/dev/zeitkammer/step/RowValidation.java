@@ -40,13 +40,14 @@ public final class RowValidation {
     public static final String WAITING = "waiting";
 
     public static final Relation OUT = Relation.of(
-            "zk_out",
-            "A row that takes no further part: set aside, repeated, superseded or waiting.",
-            "zk_row",
-            "zk_outcome",
-            "zk_reason",
-            "zk_column",
-            "zk_text");
+                    "zk_out",
+                    "A row that takes no further part: set aside, repeated, superseded or waiting.",
+                    "zk_row",
+                    "zk_outcome",
+                    "zk_reason",
+                    "zk_column",
+                    "zk_text")
+            .probedBy("zk_row");
 
     public static final Relation DUPLICATE_KEYS =
             Relation.of("zk_duplicate_keys", "A key that stands in more than one row.");

@@ -76,8 +76,7 @@ class RandomDeliveriesTest {
             this.seed = seed;
             this.copies = copies;
             this.random = new Random(seed);
-            Settings any = Settings.random(random, seed);
-            this.settings = copies > 1 && TestWarehouses.onServer() ? any.plain() : any;
+            this.settings = Settings.random(random, seed);
             this.reference = new ReferenceDimension(settings);
         }
 

@@ -75,12 +75,6 @@ record Settings(
                 history ? owned : Math.min(owned, 1));
     }
 
-    /** The same under the names that columns have where nothing else is said. */
-    Settings plain() {
-        return new Settings(
-                history, effective, inclusive, openEnd, late, deletions, full, hash, currentOnly, lastBy, false, owned);
-    }
-
     String project() {
         return """
                 project: random

@@ -51,6 +51,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final String schema;
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
+    private final PlannerStatistics statistics = new PlannerStatistics(this);
     private @Nullable Stager stager;
     private @Nullable Map<String, List<String>> counted;
     private boolean holdsLock;
@@ -120,6 +121,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
      */
     @Override
     protected void begun() {
+        statistics.forget();
         if (holder == 0) {
             return;
         }
@@ -191,6 +193,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
                 .distinct()
                 .flatMap(table -> counted().getOrDefault(table, List.of()).stream())
                 .forEach(sql -> query(sql, row -> true));
+        changes.stream().map(TableChange::table).distinct().forEach(statistics::learn);
     }
 
     @Override
@@ -407,6 +410,19 @@ public final class PostgresWarehouse extends JdbcWarehouse {
             throw new WarehouseException("Cannot hand rows over: " + failed.getMessage(), failed);
         }
         execute("analyze pg_temp." + dialect.quote(scratch));
+    }
+
+    /** A planner that thinks that few rows come would else read the whole table for each of them. */
+    @Override
+    public void index(String scratch, String column) {
+        execute("create index on pg_temp." + dialect.quote(scratch) + " (" + dialect.quote(column) + ")");
+    }
+
+    @Override
+    public OptionalLong append(String scratch, String query) {
+        OptionalLong rows = super.append(scratch, query);
+        statistics.learnScratch(scratch, rows.orElse(Long.MAX_VALUE));
+        return rows;
     }
 
     @Override
