@@ -31,8 +31,10 @@ import java.util.stream.Stream;
  */
 public final class CalendarLoad extends ComputedMembers {
 
-    private static final String DAY = "day";
-    private static final String NAME = "name";
+    /** The column of a day in files of days and of holidays. */
+    public static final String DAY = "day";
+    /** The column of a holiday's name. */
+    public static final String NAME = "name";
 
     private final CalendarDays days;
     private final boolean hasHolidays;
@@ -62,6 +64,11 @@ public final class CalendarLoad extends ComputedMembers {
                                 .map(attribute -> DimensionColumn.of(
                                         attribute, attribute.as().orElse(SqlType.VARCHAR))))
                 .toList();
+    }
+
+    /** The names of the columns that the calendar makes itself. */
+    public static List<String> names(Dimension definition) {
+        return own(definition).map(CalendarColumn::columnName).toList();
     }
 
     /** The columns that every such calendar has. */

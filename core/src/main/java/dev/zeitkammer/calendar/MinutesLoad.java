@@ -15,22 +15,26 @@ public final class MinutesLoad extends ComputedMembers {
 
     private static final int NOON = 12;
 
+    private static final List<DimensionColumn> COLUMNS = List.of(
+            DimensionColumn.plain("minute", SqlType.TIME, Role.KEY),
+            DimensionColumn.plain("hour_of_day", SqlType.INTEGER, Role.TYPE_1),
+            DimensionColumn.plain("minute_of_hour", SqlType.INTEGER, Role.TYPE_1),
+            DimensionColumn.plain("minute_of_day", SqlType.INTEGER, Role.TYPE_1),
+            DimensionColumn.plain("quarter_of_hour", SqlType.INTEGER, Role.TYPE_1),
+            DimensionColumn.plain("minute_label", SqlType.VARCHAR, Role.TYPE_1),
+            DimensionColumn.plain("hour_label", SqlType.VARCHAR, Role.TYPE_1),
+            DimensionColumn.plain("is_before_noon", SqlType.BOOLEAN, Role.TYPE_1));
+
     private final Dialect dialect;
 
     public MinutesLoad(Dimension definition, Warehouse warehouse) {
-        super(
-                definition,
-                warehouse,
-                List.of(
-                        DimensionColumn.plain("minute", SqlType.TIME, Role.KEY),
-                        DimensionColumn.plain("hour_of_day", SqlType.INTEGER, Role.TYPE_1),
-                        DimensionColumn.plain("minute_of_hour", SqlType.INTEGER, Role.TYPE_1),
-                        DimensionColumn.plain("minute_of_day", SqlType.INTEGER, Role.TYPE_1),
-                        DimensionColumn.plain("quarter_of_hour", SqlType.INTEGER, Role.TYPE_1),
-                        DimensionColumn.plain("minute_label", SqlType.VARCHAR, Role.TYPE_1),
-                        DimensionColumn.plain("hour_label", SqlType.VARCHAR, Role.TYPE_1),
-                        DimensionColumn.plain("is_before_noon", SqlType.BOOLEAN, Role.TYPE_1)));
+        super(definition, warehouse, COLUMNS);
         this.dialect = warehouse.dialect();
+    }
+
+    /** The names of the columns of a time of day. */
+    public static List<String> names() {
+        return COLUMNS.stream().map(DimensionColumn::name).toList();
     }
 
     @Override

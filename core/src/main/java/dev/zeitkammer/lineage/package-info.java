@@ -1,0 +1,5 @@
+/** Where columns come from and what uses them, read from the definitions. */
+@NullMarked
+package dev.zeitkammer.lineage;
+
+import org.jspecify.annotations.NullMarked;
