@@ -70,6 +70,12 @@ public record Lineage(
         return flows.stream().filter(flow -> flow.from().equals(field)).toList();
     }
 
+    /** Whether a column decides another one, or is decided by one. */
+    public boolean isConnected(Field field) {
+        return flows.stream()
+                .anyMatch(flow -> flow.from().equals(field) || flow.to().equals(field));
+    }
+
     /** The columns at the far ends of the ways back from a column: of files, of tables outside, or made by the program. */
     public List<Field> origins(Field field) {
         Set<Field> seen = new LinkedHashSet<>();

@@ -49,6 +49,7 @@ public final class CommandLineProgram {
         COMMANDS.put("show", ShowCommand.class);
         COMMANDS.put("history", HistoryCommand.class);
         COMMANDS.put("lineage", LineageCommand.class);
+        COMMANDS.put("draw", DrawCommand.class);
         COMMANDS.put("compare", CompareCommand.class);
         COMMANDS.put("explain", ExplainCommand.class);
         COMMANDS.put("verify", VerifyCommand.class);

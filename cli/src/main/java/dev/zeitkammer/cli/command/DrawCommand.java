@@ -1,0 +1,143 @@
+package dev.zeitkammer.cli.command;
+
+import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.cli.drawing.Drawing;
+import dev.zeitkammer.cli.drawing.Drawing.Form;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.lineage.DefinitionLineage;
+import dev.zeitkammer.lineage.Headers;
+import dev.zeitkammer.view.MemberHistory;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code zeitkammer draw}. */
+@Command(
+        name = "draw",
+        description = {
+            "Draws the stars, the lineage of their columns and the loads as one page for a browser.",
+            "With a word, one of them: stars, lineage, loads, or history with a dimension and a key."
+        })
+final class DrawCommand extends BaseCommand {
+
+    private static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history");
+
+    @Parameters(
+            arity = "0..*",
+            paramLabel = "PICTURE",
+            description = "stars, lineage, loads, or history DIMENSION KEY…; default: stars, lineage and loads.")
+    private List<String> wanted = new ArrayList<>();
+
+    @Option(
+            names = "--to",
+            paramLabel = "FILE",
+            description = "The file to write: .html, .svg (one picture) or .mmd (Mermaid). Default: <picture>.html.")
+    private @Nullable Path to;
+
+    @Override
+    int run() {
+        Project project = project();
+        Optional<String> picture = wanted.stream().findFirst();
+        picture.filter(word -> !PICTURES.contains(word)).ifPresent(word -> {
+            throw new UsageException("There is no picture \"" + word + "\"; " + Nearest.hint(word, PICTURES));
+        });
+        Path file = Optional.ofNullable(to).orElseGet(() -> Path.of(picture.orElse("pictures") + ".html"));
+        Form form = Form.of(file.toString());
+        refuseOthers(file);
+        return withWarehouse(project, Access.PLAN, warehouse -> {
+            write(file, drawn(project, warehouse, picture, form));
+            output().line("Wrote " + file + ".");
+            return ExitStatus.DONE;
+        });
+    }
+
+    private String drawn(Project project, Warehouse warehouse, Optional<String> picture, Form form) {
+        if (picture.filter("history"::equals).isPresent()) {
+            return history(project, warehouse, form);
+        }
+        if (wanted.size() > 1) {
+            throw new UsageException("\"" + wanted.get(1) + "\" is one word too many; only history takes further ones");
+        }
+        Drawing drawing = new Drawing(project, DefinitionLineage.of(project, Headers.newest(project, warehouse)));
+        if (picture.isEmpty() && form == Form.HTML) {
+            return drawing.everything(loads(warehouse));
+        }
+        return switch (picture.orElse("stars")) {
+            case "lineage" -> drawing.lineage(form);
+            case "loads" -> drawing.loads(form, loads(warehouse));
+            default -> drawing.stars(form);
+        };
+    }
+
+    private static List<LoadEntry> loads(Warehouse warehouse) {
+        Journal journal = new Journal(warehouse);
+        return journal.hasBooks() ? journal.loads() : List.of();
+    }
+
+    private String history(Project project, Warehouse warehouse, Form form) {
+        if (wanted.size() < 3) {
+            throw new UsageException("history needs a dimension and a key: zeitkammer draw history hut ADL");
+        }
+        Definition definition = project.definition(wanted.get(1));
+        if (!(definition instanceof Dimension dimension)) {
+            throw new UsageException(definition.table() + " is a fact table; history is of a dimension's members");
+        }
+        List<String> key = wanted.subList(2, wanted.size());
+        return Drawing.history(
+                form,
+                MemberHistory.read(warehouse, dimension, key, Optional.empty()),
+                dimension.table() + ", member " + String.join(", ", key));
+    }
+
+    /** What others made is not written over. */
+    private static void refuseOthers(Path file) {
+        try {
+            if (Files.exists(file)
+                    && (!Files.isRegularFile(file)
+                            || Drawing.MARKS.stream().noneMatch(readBeginning(file)::contains))) {
+                throw new UsageException(
+                        file + " is there, and is no picture of this program's; name another file: --to");
+            }
+        } catch (IOException unreadable) {
+            throw new UsageException("Cannot read " + file + ": " + unreadable.getMessage());
+        }
+    }
+
+    private static String readBeginning(Path file) throws IOException {
+        int few = 400;
+        try (var in = Files.newInputStream(file)) {
+            return new String(in.readNBytes(few), StandardCharsets.UTF_8);
+        }
+    }
+
+    /** Put in place whole: a reader never sees half of a page. */
+    private static void write(Path file, String content) {
+        try {
+            Path folder = file.toAbsolutePath().getParent();
+            if (!Files.isDirectory(folder)) {
+                throw new UsageException("There is no folder " + folder + " to draw into");
+            }
+            Path beside = folder.resolve("." + file.getFileName() + ".new");
+            Files.writeString(beside, content);
+            Files.move(beside, file.toAbsolutePath(), StandardCopyOption.REPLACE_EXISTING);
+        } catch (IOException unwritable) {
+            throw new UsageException("Cannot write " + file + ": " + unwritable.getMessage());
+        }
+    }
+}

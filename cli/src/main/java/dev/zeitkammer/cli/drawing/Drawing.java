@@ -1,0 +1,135 @@
+package dev.zeitkammer.cli.drawing;
+
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.lineage.Lineage;
+import dev.zeitkammer.view.MemberHistory;
+import java.util.List;
+import java.util.Locale;
+
+/** Pictures of a project in a form that a file's name asks for. */
+public final class Drawing {
+
+    /** By this a drawing is known for one that may be replaced. */
+    public static final List<String> MARKS = List.of(Page.MADE, "<!-- zeitkammer -->", "%% zeitkammer");
+
+    /** Forms of files, by their endings. */
+    public enum Form {
+        HTML,
+        SVG,
+        MMD;
+
+        /**
+         * The form of a file.
+         *
+         * @throws UsageException where its ending says none
+         */
+        public static Form of(String file) {
+            for (Form form : values()) {
+                if (file.toLowerCase(Locale.ROOT).endsWith("." + form.name().toLowerCase(Locale.ROOT))) {
+                    return form;
+                }
+            }
+            throw new UsageException("What is drawn into \"" + file
+                    + "\" is not known by its name; expected one that ends in .html, .svg or .mmd");
+        }
+    }
+
+    private final Project project;
+    private final Lineage lineage;
+
+    public Drawing(Project project, Lineage lineage) {
+        this.project = project;
+        this.lineage = lineage;
+    }
+
+    /** A page with the stars, the lineage and the loads. */
+    public String everything(List<LoadEntry> loads) {
+        return loads(lineage(stars(new Page(project.name()))), loads).html();
+    }
+
+    public String stars(Form form) {
+        Diagram diagram = new Diagrams(project, lineage).stars();
+        return switch (form) {
+            case HTML -> stars(new Page(project.name())).html();
+            case SVG -> svg(diagram);
+            case MMD -> "%% zeitkammer\n" + Mermaid.stars(diagram);
+        };
+    }
+
+    public String lineage(Form form) {
+        Diagram diagram = new Diagrams(project, lineage).lineage();
+        return switch (form) {
+            case HTML -> lineage(new Page(project.name())).html();
+            case SVG -> svg(diagram);
+            case MMD -> "%% zeitkammer\n" + Mermaid.lineage(diagram);
+        };
+    }
+
+    /**
+     * What an operator watches.
+     *
+     * @throws UsageException for a form other than a page
+     */
+    public String loads(Form form, List<LoadEntry> loads) {
+        if (form != Form.HTML) {
+            throw new UsageException("Loads are drawn as a page only; name a file that ends in .html");
+        }
+        return loads(new Page(project.name()), loads).html();
+    }
+
+    /**
+     * The versions of a member.
+     *
+     * @param title the member, as it was asked for
+     * @throws UsageException for a form that has no such picture
+     */
+    public static String history(Form form, MemberHistory history, String title) {
+        Timeline timeline = new Timeline(history, title);
+        return switch (form) {
+            case HTML ->
+                new Page(title)
+                        .with(
+                                "history",
+                                "Versions",
+                                "A strip for each column, cut where its value changes; a framed piece is a new value. Widths say nothing about time.",
+                                "<div class=\"canvas\" tabindex=\"0\">" + timeline.svg("") + "</div>\n")
+                        .html();
+            case SVG ->
+                "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<!-- zeitkammer -->\n"
+                        + timeline.svg(Page.resource("diagram.css") + Page.resource("page.css"));
+            case MMD ->
+                throw new UsageException(
+                        "Versions are drawn as a page or as SVG; name a file that ends in .html or .svg");
+        };
+    }
+
+    private static String svg(Diagram diagram) {
+        String svg = SvgDrawing.file(Arrangement.of(diagram), Page.resource("diagram.css"));
+        int end = svg.indexOf('\n') + 1;
+        return svg.substring(0, end) + "<!-- zeitkammer -->\n" + svg.substring(end);
+    }
+
+    private Page stars(Page page) {
+        return page.with(
+                "stars",
+                "Stars",
+                "Facts have a double frame. A line goes from a role's key to its dimension; it is dashed where the version is that of a date (@)."
+                        + " Choose a column to see where it comes from; choose a head to fold it.",
+                Page.diagram(new Diagrams(project, lineage).stars()));
+    }
+
+    private Page lineage(Page page) {
+        return page.with(
+                "lineage",
+                "Lineage",
+                "From files on the left to what is made of them. Lines are values, dashed ones find a member or its version."
+                        + " Choose a column, and its ways are lit; Escape puts them out.",
+                Page.diagram(new Diagrams(project, lineage).lineage()));
+    }
+
+    private static Page loads(Page page, List<LoadEntry> loads) {
+        return page.with("loads", "Loads", "What the loads of each table were like.", new LoadCharts(loads).html());
+    }
+}

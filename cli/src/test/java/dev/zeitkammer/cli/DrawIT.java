@@ -1,0 +1,248 @@
+package dev.zeitkammer.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import javax.xml.parsers.DocumentBuilderFactory;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
+import org.w3c.dom.Document;
+
+/** What is drawn, looked at in a real browser, and read by parsers. */
+class DrawIT {
+
+    @TempDir
+    static Path folder;
+
+    private static Path project;
+    private static Program program;
+    private static Browser browser;
+
+    @BeforeAll
+    static void draw() throws IOException {
+        assertThat(new Program(folder).run("demo", "--quiet").status()).isZero();
+        project = folder.resolve("hut-network");
+        program = new Program(project);
+        assertThat(program.run("draw").out()).isEqualTo("Wrote pictures.html.\n");
+        browser = new Browser();
+    }
+
+    @AfterAll
+    static void close() {
+        browser.close();
+    }
+
+    private static void look(String file) {
+        browser.size(1280, 800);
+        browser.open(project.resolve(file));
+    }
+
+    @Test
+    void aMeasureOfAStarIsLitBackToTheFiles() {
+        look("pictures.html");
+        browser.click(browser.row("stars", "fact_night_stay.paid"));
+        assertThat(browser.find(By.id("lineage")).isDisplayed()).isTrue();
+        assertThat(browser.lit())
+                .containsExactly(
+                        "deliveries/{date}/nights.csv.guests",
+                        "deliveries/{date}/nights.csv.rate",
+                        "fact_night_stay.paid",
+                        "nights.guests",
+                        "nights.rate");
+        assertThat(browser.find(By.id("told")).getText())
+                .contains("fact_night_stay.paid, measure: guests * rate", "deliveries/{date}/nights.csv.rate");
+        assertThat(browser.complaints()).isEmpty();
+        assertThat(browser.requests()).isEmpty();
+    }
+
+    @Test
+    void aColumnIsFoundAndItsWayOnIsLitToo() {
+        look("pictures.html");
+        browser.find(By.id("find")).sendKeys("huts.hut_c");
+        browser.find(By.id("find")).sendKeys(Keys.ENTER);
+        assertThat(browser.lit())
+                .containsExactly(
+                        "deliveries/{date}/huts*.csv.hut_code",
+                        "dim_hut.hut_code",
+                        "dim_hut.hut_key",
+                        "dim_hut.label",
+                        "fact_booking.hut_key",
+                        "fact_night_stay.hut_key",
+                        "huts.hut_code");
+        browser.type(Keys.ESCAPE);
+        assertThat(browser.lit()).isEmpty();
+        browser.find(By.id("find")).clear();
+        browser.find(By.id("find")).sendKeys("fiscal_period");
+        assertThat(browser.find(By.id("found")).getText()).isEqualTo("dim_calendar.fiscal_period");
+    }
+
+    @Test
+    void everythingCanBeDoneWithTheKeyboardAlone() {
+        look("pictures.html");
+        browser.tabTo("fact fact_booking");
+        browser.type(Keys.ENTER);
+        assertThat(browser.ask("return document.activeElement.getAttribute('aria-expanded')"))
+                .isEqualTo("false");
+        assertThat(browser.row("stars", "fact_booking.guests").isDisplayed()).isFalse();
+        browser.type(Keys.ENTER);
+        assertThat(browser.row("stars", "fact_booking.guests").isDisplayed()).isTrue();
+        browser.type(Keys.ARROW_DOWN);
+        browser.type(Keys.ARROW_DOWN);
+        assertThat(browser.focused()).startsWith("fact_booking.hut_key");
+        browser.type(Keys.SPACE);
+        assertThat(browser.lit()).contains("fact_booking.hut_key", "bookings.hut_code", "dim_hut.hut_key");
+        assertThat(browser.focused()).startsWith("fact_booking.hut_key");
+        assertThat(browser.complaints()).isEmpty();
+    }
+
+    @Test
+    void aFoldedBoxKeepsItsLines() {
+        look("pictures.html");
+        String lines =
+                "return [...document.querySelectorAll('#stars path.line')].filter(p => p.getTotalLength() > 10).length";
+        Object before = browser.ask(lines);
+        browser.click(browser.find(By.cssSelector("#stars [aria-label^='dimension dim_hut']")));
+        assertThat(browser.ask(lines)).isEqualTo(before);
+        assertThat(browser.row("stars", "dim_hut.beds").isDisplayed()).isFalse();
+    }
+
+    @Test
+    void aPhoneScrollsThePictureAndNotThePage() {
+        look("pictures.html");
+        browser.size(500, 900);
+        assertThat(browser.ask("return document.documentElement.scrollWidth <= window.innerWidth"))
+                .isEqualTo(true);
+    }
+
+    @Test
+    void loadsAreDrawnWithWhatAnOperatorWatches() {
+        assertThat(program.run("draw", "loads").status()).isZero();
+        look("loads.html");
+        String text = browser.find(By.id("loads")).getText();
+        assertThat(text).contains("5 loads; the newest is load 5 for 2026-03-05: done in", "dim_hut 4 3 4");
+        assertThat(browser.ask("return document.querySelectorAll('svg.bars .aside').length"))
+                .isEqualTo(1L);
+        assertThat(browser.complaints()).isEmpty();
+    }
+
+    @Test
+    void versionsOfAMemberAreStrips() throws Exception {
+        assertThat(program.run("draw", "history", "hut", "KAL", "--to", "kal.svg")
+                        .status())
+                .isZero();
+        Document svg = parsed("kal.svg");
+        assertThat(svg.getDocumentElement().getAttribute("aria-label")).isEqualTo("dim_hut, member KAL, 3 versions");
+        assertThat(Files.readString(project.resolve("kal.svg")).split("class=\"span changed\""))
+                .hasSize(3);
+    }
+
+    @Test
+    void starsAndLineageAreWellFormedSvg() throws Exception {
+        for (String picture : new String[] {"stars", "lineage"}) {
+            assertThat(program.run("draw", picture, "--to", picture + ".svg").status())
+                    .isZero();
+            Document svg = parsed(picture + ".svg");
+            assertThat(svg.getDocumentElement().getTagName()).isEqualTo("svg");
+            assertThat(svg.getElementsByTagName("path").getLength()).isGreaterThan(5);
+        }
+    }
+
+    private static Document parsed(String file) throws Exception {
+        return DocumentBuilderFactory.newInstance()
+                .newDocumentBuilder()
+                .parse(project.resolve(file).toFile());
+    }
+
+    @Test
+    void mermaidTextsAreUnderstoodByMermaid() throws IOException {
+        Path page = folder.resolve("mermaid.html");
+        try (InputStream library =
+                DrawIT.class.getResourceAsStream("/META-INF/resources/webjars/mermaid/11.6.0/dist/mermaid.min.js")) {
+            Files.write(folder.resolve("mermaid.min.js"), library.readAllBytes());
+        }
+        Files.writeString(page, "<!doctype html><script src=\"mermaid.min.js\"></script>");
+        for (String picture : new String[] {"stars", "lineage"}) {
+            assertThat(program.run("draw", picture, "--to", picture + ".mmd").status())
+                    .isZero();
+            browser.open(page);
+            assertThat(browser.wait(
+                            "const done = arguments[1]; mermaid.parse(arguments[0]).then(found => done(found.diagramType), error => done(String(error)))",
+                            Files.readString(project.resolve(picture + ".mmd"))))
+                    .isEqualTo(picture.equals("stars") ? "er" : "flowchart-v2");
+        }
+    }
+
+    @Test
+    void whatOthersMadeIsNotWrittenOver() throws IOException {
+        Files.writeString(project.resolve("mine.html"), "<p>mine</p>", StandardCharsets.UTF_8);
+        Program.Run refused = program.run("draw", "--to", "mine.html");
+        assertThat(refused.status()).isEqualTo(2);
+        assertThat(refused.err())
+                .contains("mine.html is there, and is no picture of this program's; name another file: --to");
+        assertThat(Files.readString(project.resolve("mine.html"))).isEqualTo("<p>mine</p>");
+        assertThat(program.run("draw", "--to", "pictures.html").status()).isZero();
+        assertThat(program.run("draw", "--to", "pictures.pdf").err())
+                .contains("expected one that ends in .html, .svg or .mmd");
+        assertThat(program.run("draw", "star").err()).contains("There is no picture \"star\"; did you mean \"stars\"?");
+    }
+
+    /** A hundred tables with two thousand columns: it is drawn, and lit at once. */
+    @Test
+    void aLargeWarehouseIsDrawnToo() throws IOException {
+        Path large = folder.resolve("large");
+        Program it = new Program(Files.createDirectories(large));
+        it.write("zeitkammer.yaml", "project: large\nwarehouses: {memory: {url: \"jdbc:duckdb:\"}}\n");
+        for (int table = 0; table < 80; table++) {
+            it.write("dimensions/d" + table + ".yaml", """
+                    dimension: d%d
+                    from: {files: "d%d.csv"}
+                    key: code
+                    attributes: {%s}
+                    """.formatted(table, table, columns("a", "type 1")));
+        }
+        for (int table = 0; table < 20; table++) {
+            int first = table * 4;
+            it.write("facts/f" + table + ".yaml", """
+                    fact: f%d
+                    from: {files: "f%d.csv"}
+                    grain: no
+                    lookups: {%s}
+                    measures: {%s}
+                    """.formatted(
+                            table,
+                            table,
+                            IntStream.range(first, first + 4)
+                                    .mapToObj(role -> "d" + role + ": {match: code" + role + "}")
+                                    .collect(Collectors.joining(", ")),
+                            columns("m", "integer")));
+        }
+        Program.Run drawn = it.run("draw");
+        assertThat(drawn.err()).isEmpty();
+        browser.open(large.resolve("pictures.html"));
+        assertThat((Long) browser.ask("return document.querySelectorAll('#lineage .row').length"))
+                .isGreaterThan(4_000);
+        browser.click(browser.row("lineage", "f7.csv.m3"));
+        assertThat(browser.lit()).containsExactly("f7.csv.m3", "f7.m3", "fact_f7.m3");
+        Object took = browser.ask(
+                "const t = performance.getEntriesByType('navigation')[0]; return Math.round(t.domComplete)");
+        assertThat(Duration.ofMillis(((Number) took).longValue())).isLessThan(Duration.ofMinutes(1));
+        System.getLogger("draw").log(System.Logger.Level.INFO, "2,000 columns: complete after " + took + " ms");
+    }
+
+    private static String columns(String name, String what) {
+        return IntStream.range(0, 18)
+                .mapToObj(column -> name + column + ": " + what)
+                .collect(Collectors.joining(", "));
+    }
+}
