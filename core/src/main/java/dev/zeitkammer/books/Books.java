@@ -76,11 +76,10 @@ public final class Books {
         BookTable kept = BookTable.valueOf(book.toUpperCase(Locale.ROOT));
         List<Column> columns = kept.typed();
         int most = BookTable.BEFORE_BOOKS.typed().size() - BEFORE_KEYS;
-        String into = "insert into " + warehouse.book(BookTable.BEFORE_BOOKS.tableName()) + " select ";
         String key = load + ", " + warehouse.dialect().text(table) + ", "
                 + warehouse.dialect().text(book);
-        warehouse.execute(into + key + ", false" + ", null".repeat(most));
-        warehouse.execute(into + key + ", true, "
+        warehouse.execute("insert into " + warehouse.book(BookTable.BEFORE_BOOKS.tableName()) + " select " + key
+                + ", false" + ", null".repeat(most) + "\nunion all\nselect " + key + ", true, "
                 + warehouse
                         .dialect()
                         .list(columns, column -> warehouse.dialect().asText(column.name()))

@@ -95,15 +95,18 @@ public final class ImageTable {
 
     /** Makes the table, or makes it fit again after columns of the star's table were added, renamed or widened. */
     void align() {
-        List<Column> wanted =
-                new ArrayList<>(List.of(new Column(LOAD, SqlType.BIGINT), new Column(NTH, SqlType.INTEGER)));
-        wanted.addAll(warehouse.describe("select * from " + target()));
         if (!stands()) {
             warehouse.execute("create table " + table() + " as\nselect cast(0 as bigint) as " + LOAD
                     + ", cast(0 as integer) as " + NTH + ", t.*\nfrom " + target() + " as t\nwhere false");
             return;
         }
-        List<Column> existing = warehouse.describe("select * from " + table());
+        List<Column> both =
+                warehouse.describe("select t.*, b.* from " + target() + " as t cross join " + table() + " as b");
+        List<Column> wanted =
+                new ArrayList<>(List.of(new Column(LOAD, SqlType.BIGINT), new Column(NTH, SqlType.INTEGER)));
+        int first = both.stream().map(Column::name).toList().indexOf(LOAD);
+        wanted.addAll(both.subList(0, first));
+        List<Column> existing = both.subList(first, both.size());
         for (Column column : wanted) {
             Optional<Column> known = existing.stream()
                     .filter(each -> each.name().equals(column.name()))
