@@ -137,6 +137,41 @@ class DrawIT {
     }
 
     @Test
+    void aDeliveryIsDrawnColumnByColumn() {
+        assertThat(program.run("draw", "profile", "nights", "--to", "nights.html")
+                        .status())
+                .isZero();
+        look("nights.html");
+        assertThat(browser.find(By.id("nights")).getText())
+                .contains(
+                        "2 rows; booking_no tells them apart.",
+                        "fact_night_stay: fits deliveries/2026-03-05/nights.csv");
+        assertThat(browser.ask("return document.querySelectorAll('svg.bars').length"))
+                .isEqualTo(10L);
+        assertThat(program.run("draw", "profile", "nihgts").err()).contains("did you mean \"nights\"?");
+    }
+
+    @Test
+    void lineageIsToldAsATree() {
+        assertThat(program.run("lineage", "night_stay.hut_key").out()).isEqualTo("""
+                fact_night_stay.hut_key  key in dim_hut, version valid at night_on
+                ├─ dim_hut.hut_key  surrogate key, counted on
+                │  └─ one for each dim_hut.hut_code  business key
+                │     ├─ huts.hut_code  column of deliveries/{date}/huts*.csv
+                │     └─ placeholder bookings.hut_code  column of deliveries/{date}/bookings.csv
+                ├─ found by nights.hut_code  column of deliveries/{date}/nights.csv
+                └─ valid at nights.night_on  column of deliveries/{date}/nights.csv
+                """);
+        assertThat(program.run("lineage", "nights.guests", "--to", "--format", "json")
+                        .json()
+                        .path("flows"))
+                .hasSize(2);
+        assertThat(program.run("lineage", "booking", "--format", "csv").out().lines())
+                .contains("arrivals.arrived_on,fact_booking.days_ahead,value");
+        assertThat(program.run("lineage", "night_stay.payed").status()).isEqualTo(2);
+    }
+
+    @Test
     void versionsOfAMemberAreStrips() throws Exception {
         assertThat(program.run("draw", "history", "hut", "KAL", "--to", "kal.svg")
                         .status())

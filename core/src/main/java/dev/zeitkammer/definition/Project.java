@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param images for how many loads rows are kept as they were
  * @param extra statements and commands that run at places in the load
  * @param tidyEvery after how many loads the files behind tables are put in order by themselves; 0: only by hand
+ * @param events where open lineage events of loads go; empty: there are none
  * @param inputs those with files of their own
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
@@ -31,6 +32,7 @@ public record Project(
         Conventions conventions,
         KeptImages images,
         int tidyEvery,
+        Optional<Events> events,
         List<ExtraStep> extra,
         List<Input> inputs,
         List<Dimension> dimensions,

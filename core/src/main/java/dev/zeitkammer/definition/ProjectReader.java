@@ -79,6 +79,7 @@ public final class ProjectReader {
                 known.conventions(),
                 known.images(),
                 known.tidyEvery(),
+                known.events(),
                 extra,
                 inputs.all(),
                 orderedDimensions,
@@ -95,6 +96,7 @@ public final class ProjectReader {
             Conventions conventions,
             KeptImages images,
             int tidyEvery,
+            Optional<Events> events,
             Optional<BigDecimal> setAsideLimit,
             Optional<Node> extra) {}
 
@@ -110,6 +112,7 @@ public final class ProjectReader {
                 "memory",
                 "images",
                 "tidy",
+                "events",
                 "set-aside-limit",
                 "extra",
                 "conventions");
@@ -142,8 +145,15 @@ public final class ProjectReader {
                 conventions,
                 images,
                 tidyEvery,
+                section.mapping("events").flatMap(this::events),
                 Demands.limit(section),
                 section.node("extra"));
+    }
+
+    private Optional<Events> events(Node.Mapping mapping) {
+        Section section = Section.of(mapping, "events", problems, "to", "key");
+        return section.required("to", "a file such as events.jsonl, or an address that begins with http:// or https://")
+                .map(to -> new Events(to, section.word("key").map(Word::text)));
     }
 
     private String use(Section section, Map<String, DatabaseAddress> warehouses) {

@@ -117,6 +117,7 @@ public final class CommandLineProgram {
                 .setErr(new PrintWriter(err, true, StandardCharsets.UTF_8))
                 .setCaseInsensitiveEnumValuesAllowed(true)
                 .setUsageHelpWidth(80)
+                .setUsageHelpAutoWidth(System.console() != null)
                 .setParameterExceptionHandler(this::wrongUsage)
                 .setExecutionExceptionHandler((failure, command, result) -> failed(failure, root, args));
         line.getSubcommands().values().forEach(command -> command.setUsageHelpWidth(80));

@@ -4,8 +4,10 @@ import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.cli.drawing.Drawing;
 import dev.zeitkammer.cli.drawing.Drawing.Form;
+import dev.zeitkammer.cli.drawing.ProfileSection;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
@@ -13,6 +15,11 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.lineage.DefinitionLineage;
 import dev.zeitkammer.lineage.Headers;
+import dev.zeitkammer.load.Checker;
+import dev.zeitkammer.load.Checker.Finding;
+import dev.zeitkammer.profile.Distributions;
+import dev.zeitkammer.profile.Distributions.Spread;
+import dev.zeitkammer.profile.Profiler;
 import dev.zeitkammer.view.MemberHistory;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
@@ -20,8 +27,14 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -32,16 +45,20 @@ import picocli.CommandLine.Parameters;
         name = "draw",
         description = {
             "Draws the stars, the lineage of their columns and the loads as one page for a browser.",
-            "With a word, one of them: stars, lineage, loads, or history with a dimension and a key."
+            "With a word, one of them: stars, lineage, loads, history with a dimension and a key, or profile: what is delivered."
         })
 final class DrawCommand extends BaseCommand {
 
-    private static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history");
+    /** Of a delivery with more columns, the values of so many are counted. */
+    private static final int MOST_SPREADS = 300;
+
+    private static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history", "profile");
 
     @Parameters(
             arity = "0..*",
             paramLabel = "PICTURE",
-            description = "stars, lineage, loads, or history DIMENSION KEY…; default: stars, lineage and loads.")
+            description =
+                    "stars, lineage, loads, history DIMENSION KEY… or profile [INPUT…]; default: the first three.")
     private List<String> wanted = new ArrayList<>();
 
     @Option(
@@ -71,8 +88,12 @@ final class DrawCommand extends BaseCommand {
         if (picture.filter("history"::equals).isPresent()) {
             return history(project, warehouse, form);
         }
+        if (picture.filter("profile"::equals).isPresent()) {
+            return Drawing.profile(form, project.name(), profiles(project, warehouse));
+        }
         if (wanted.size() > 1) {
-            throw new UsageException("\"" + wanted.get(1) + "\" is one word too many; only history takes further ones");
+            throw new UsageException(
+                    "\"" + wanted.get(1) + "\" is one word too many; only history and profile take further ones");
         }
         Drawing drawing = new Drawing(project, DefinitionLineage.of(project, Headers.newest(project, warehouse)));
         if (picture.isEmpty() && form == Form.HTML) {
@@ -83,6 +104,60 @@ final class DrawCommand extends BaseCommand {
             case "loads" -> drawing.loads(form, loads(warehouse));
             default -> drawing.stars(form);
         };
+    }
+
+    /** The newest deliveries of the inputs that are named, or of all. */
+    private List<ProfileSection> profiles(Project project, Warehouse warehouse) {
+        List<String> names = wanted.subList(1, wanted.size());
+        Set<Input> inputs = inputs(project, names);
+        List<Finding> findings =
+                new Checker(project, warehouse, clock()).check().findings();
+        Profiler profiler = new Profiler(project, warehouse);
+        Distributions distributions = new Distributions(warehouse);
+        List<ProfileSection> sections = new ArrayList<>();
+        for (Input input : inputs) {
+            profiler.of(input).ifPresent(profile -> {
+                Map<String, Spread> spreads = new HashMap<>();
+                profile.columns().stream()
+                        .limit(MOST_SPREADS)
+                        .forEach(column -> spreads.put(column.name(), distributions.of(column)));
+                sections.add(
+                        new ProfileSection(input.name().text(), profile, spreads, stumbles(project, input, findings)));
+            });
+        }
+        return sections;
+    }
+
+    private static Set<Input> inputs(Project project, List<String> names) {
+        Map<String, Input> known = new LinkedHashMap<>();
+        project.inputs().forEach(input -> known.put(input.name().text(), input));
+        project.definitions()
+                .forEach(definition -> definition
+                        .from()
+                        .ifPresent(input -> known.putIfAbsent(input.name().text(), input)));
+        names.stream().filter(name -> !known.containsKey(name)).findFirst().ifPresent(name -> {
+            throw new UsageException(
+                    "There is no input \"" + name + "\" in this project; " + Nearest.hint(name, known.keySet()));
+        });
+        return known.entrySet().stream()
+                .filter(entry -> names.isEmpty() || names.contains(entry.getKey()))
+                .map(Map.Entry::getValue)
+                .collect(Collectors.toCollection(LinkedHashSet::new));
+    }
+
+    /** What a check found of the tables that are loaded from an input. */
+    private static List<String> stumbles(Project project, Input input, List<Finding> findings) {
+        Set<String> tables = project.definitions().stream()
+                .filter(definition -> definition
+                        .from()
+                        .filter(from -> from.name().text().equals(input.name().text()))
+                        .isPresent())
+                .map(Definition::table)
+                .collect(Collectors.toSet());
+        return findings.stream()
+                .filter(finding -> tables.contains(finding.table()))
+                .map(finding -> finding.table() + ": " + finding.text())
+                .toList();
     }
 
     private static List<LoadEntry> loads(Warehouse warehouse) {

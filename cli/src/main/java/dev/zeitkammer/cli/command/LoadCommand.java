@@ -12,7 +12,13 @@ import dev.zeitkammer.dimension.members.DimensionGuards;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.event.EventSink;
+import dev.zeitkammer.event.OpenEvents;
+import dev.zeitkammer.event.OpenEvents.Told;
+import dev.zeitkammer.lineage.DefinitionLineage;
+import dev.zeitkammer.lineage.Headers;
 import dev.zeitkammer.load.CatchUp;
+import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.Tidying;
@@ -24,6 +30,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
@@ -151,13 +158,32 @@ final class LoadCommand extends BaseCommand {
 
     private List<LoadEntry> load(Project project, Warehouse warehouse, List<LoadDate> days) {
         Narrator narrator = new Narrator(output(), options(), warehouse);
-        Loader loader = new Loader(project, warehouse, narrator, clock());
+        Optional<EventSink> sink = project.events().map(events -> new EventSink(events, project.folder()));
+        Optional<Told> told = sink.map(events -> new Told(
+                project,
+                project.warehouse(options().warehouse()),
+                DefinitionLineage.of(project, Headers.newest(project, warehouse))));
+        List<LoadEntry> loads = load(
+                project,
+                warehouse,
+                days,
+                day -> sink.<LoadListener>map(
+                                events -> new OpenEvents(narrator, told.orElseThrow(), events, day.day(), clock()))
+                        .orElse(narrator));
+        sink.ifPresent(EventSink::close);
+        sink.flatMap(EventSink::trouble).ifPresent(trouble -> output().aside("Note: " + trouble));
+        return loads;
+    }
+
+    private List<LoadEntry> load(
+            Project project, Warehouse warehouse, List<LoadDate> days, Function<LoadDate, LoadListener> listeners) {
         List<LoadEntry> loads = new ArrayList<>();
         for (LoadDate day : days) {
             Optional<List<String>> wanted = dates.span == null ? Optional.of(tables) : open(project, warehouse, day);
             if (wanted.isEmpty()) {
                 continue;
             }
+            Loader loader = new Loader(project, warehouse, listeners.apply(day), clock());
             LoadEntry load =
                     loader.load(new Request(day, wanted.get(), withDimensions, !noAlign, waived(), false, jobs));
             loads.add(load);

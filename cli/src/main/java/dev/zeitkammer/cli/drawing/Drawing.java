@@ -105,6 +105,28 @@ public final class Drawing {
         };
     }
 
+    /**
+     * What deliveries look like.
+     *
+     * @throws UsageException for a form other than a page, or where nothing is delivered
+     */
+    public static String profile(Form form, String title, List<ProfileSection> inputs) {
+        if (form != Form.HTML) {
+            throw new UsageException("Profiles are drawn as a page only; name a file that ends in .html");
+        }
+        if (inputs.isEmpty()) {
+            throw new UsageException("Nothing is delivered that could be drawn");
+        }
+        Page page = new Page(title);
+        inputs.forEach(input -> page.with(
+                input.input(),
+                input.input(),
+                "The newest delivery, " + input.profile().source()
+                        + ". Bars are the most frequent values, or classes from the least to the greatest.",
+                input.html()));
+        return page.html();
+    }
+
     private static String svg(Diagram diagram) {
         String svg = SvgDrawing.file(Arrangement.of(diagram), Page.resource("diagram.css"));
         int end = svg.indexOf('\n') + 1;

@@ -43,6 +43,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:hive2:";
 
     private static final String DEFAULT_SCHEMA = "main";
+    private static final Pattern REQUIRED = Pattern.compile("^\\s*(?:`((?:[^`]|``)+)`|(\\w+)) [^']*?NOT NULL");
     private static final Pattern COLUMN_LIST = Pattern.compile("\\s*\\(([^()]+)\\)\\s*(?=select|with)");
 
     /** Standard SQL: what cannot be computed fails, double quotes are names, timestamps have no time zone, and texts and dates are as they are. */
@@ -305,6 +306,17 @@ public final class SparkWarehouse extends JdbcWarehouse {
     @Override
     public Set<String> books() {
         return tables.books();
+    }
+
+    /** A cluster says so only in the statement that would make the table again. */
+    @Override
+    public List<String> required(String table) {
+        return firstText("show create table " + table(table)).stream()
+                .flatMap(String::lines)
+                .flatMap(line -> REQUIRED.matcher(line).results())
+                .map(found ->
+                        found.group(1) == null ? found.group(2) : found.group(1).replace("``", "`"))
+                .toList();
     }
 
     @Override
