@@ -47,6 +47,12 @@ final class Project {
         return project;
     }
 
+    /** The same, but no row is kept as it was. */
+    Project withoutImages() throws IOException {
+        write("zeitkammer.yaml", Files.readString(folder.resolve("zeitkammer.yaml")) + "images: none\n");
+        return this;
+    }
+
     Project guests() throws IOException {
         write("inputs/guests.yaml", GUESTS);
         write("dimensions/guest.yaml", """

@@ -43,6 +43,7 @@ final class Works {
     enum Name {
         FIRST,
         NEXT,
+        IMAGES,
         EXTRACT,
         PARQUET,
         CSV,
@@ -66,6 +67,7 @@ final class Works {
         return switch (name) {
             case FIRST -> first(scale);
             case NEXT -> next(scale);
+            case IMAGES -> images(scale);
             case EXTRACT -> extract(scale);
             case PARQUET -> nights(scale, "parquet");
             case CSV -> nights(scale, "csv");
@@ -153,6 +155,33 @@ final class Works {
                         script(BY_HAND, "next-by-hand", base, csv, "date=" + DAY_2),
                         load(base, DAY_2)),
                 agreement(project, HISTORY.formatted("guest_key", "dim_guest where guest_key > 0")));
+    }
+
+    /** What it costs that rows are kept as they were: against the same load that keeps none. */
+    private Work images(Scale scale) throws Exception {
+        Path project = guests(scale);
+        deliver(project, scale, DAY_2, 2, 1);
+        Path without = folder("guests-without-images-" + scale.members());
+        Project.in(without).guests().withoutImages();
+        Files.createDirectories(without.resolve("deliveries").resolve(DAY_2));
+        Files.copy(
+                delivery(project, DAY_2, "guests.csv"),
+                delivery(without, DAY_2, "guests.csv"),
+                StandardCopyOption.REPLACE_EXISTING);
+        Path base = project.resolve("base.duckdb");
+        return new Work(
+                "the same, beside one that keeps no rows as they were (floor)",
+                "1.1 x without",
+                FLOOR,
+                1.1,
+                project,
+                List.of(
+                        new Contestant(
+                                FLOOR,
+                                Setting.copyOf(base, without),
+                                setting.program("load", "--date", DAY_2, "-p", without.toString())),
+                        load(Setting.copyOf(base, project), DAY_2)),
+                Optional.empty());
     }
 
     private Work extract(Scale scale) throws Exception {
