@@ -57,6 +57,7 @@ public final class CommandLineProgram {
         COMMANDS.put("set-aside", SetAsideCommand.class);
         COMMANDS.put("publish", PublishCommand.class);
         COMMANDS.put("tidy", TidyCommand.class);
+        COMMANDS.put("completion", CompletionCommand.class);
         COMMANDS.put("help", HelpCommand.class);
     }
 
@@ -88,7 +89,9 @@ public final class CommandLineProgram {
 
     /** Runs one command line and returns its exit status. */
     public int run(String... args) {
-        if (Arrays.stream(args).noneMatch(OPENING::contains) || asksForHelp(args)) {
+        if (Arrays.stream(args).noneMatch(OPENING::contains)
+                || asksForHelp(args)
+                || Arrays.asList(args).contains("completion")) {
             return execute(args);
         }
         Thread engine = Warehouses.makeReady();
@@ -124,6 +127,13 @@ public final class CommandLineProgram {
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);
         return line.execute(args);
+    }
+
+    /** All commands, to be looked at rather than run. */
+    static CommandLine everyCommand(Map<String, String> environment) {
+        CommandLine line = new CommandLine(new RootCommand(new Context(System.out, System.err, environment)));
+        COMMANDS.values().forEach(line::addSubcommand);
+        return line;
     }
 
     private static boolean asksForHelp(String... args) {

@@ -52,7 +52,7 @@ final class DrawCommand extends BaseCommand {
     /** Of a delivery with more columns, the values of so many are counted. */
     private static final int MOST_SPREADS = 300;
 
-    private static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history", "profile");
+    static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history", "profile");
 
     @Parameters(
             arity = "0..*",

@@ -20,8 +20,8 @@ import picocli.CommandLine.Parameters;
 final class LineageCommand extends BaseCommand {
 
     @Parameters(
-            paramLabel = "NAME",
-            description = "A table or an input, or a column of one, such as night_stay or night_stay.paid.")
+            paramLabel = "TABLE|INPUT[.COLUMN]",
+            description = "A table or an input, or a column of one: night_stay, night_stay.paid.")
     private String named = "";
 
     @Option(names = "--to", description = "Goes the other way: what uses it.")

@@ -1,0 +1,146 @@
+package dev.zeitkammer.cli.command;
+
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.nio.file.InvalidPathException;
+import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+import picocli.CommandLine;
+import picocli.CommandLine.Model.ArgSpec;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Model.OptionSpec;
+import picocli.CommandLine.Model.PositionalParamSpec;
+
+/**
+ * The words that can stand at the end of a command line. What they are is read off the commands themselves, and off the project in
+ * the folder that the line names.
+ */
+final class Completions {
+
+    /** What a shell completes by itself. */
+    private static final String FILES = ":files";
+
+    private static final String FOLDERS = ":folders";
+
+    private final Map<String, String> environment;
+
+    Completions(Map<String, String> environment) {
+        this.environment = environment;
+    }
+
+    /**
+     * Words that begin as the last one does.
+     *
+     * @param line the words of the line behind the program's name; the last one, which may be empty, is to be completed
+     */
+    List<String> of(List<String> line) {
+        String last = line.isEmpty() ? "" : line.get(line.size() - 1);
+        CommandLine command = CommandLineProgram.everyCommand(environment);
+        Optional<OptionSpec> open = Optional.empty();
+        int position = 0;
+        Path folder = Path.of("");
+        for (String word : line.subList(0, Math.max(0, line.size() - 1))) {
+            if (open.isPresent()) {
+                folder = open.get().longestName().equals("--project") ? path(word, folder) : folder;
+                open = Optional.empty();
+            } else if (word.startsWith("-")) {
+                open = Optional.ofNullable(command.getCommandSpec().findOption(word))
+                        .filter(option -> option.arity().max() > 0);
+            } else if (command.getSubcommands().containsKey(word)) {
+                command = command.getSubcommands().get(word);
+            } else {
+                position++;
+            }
+        }
+        CommandSpec spec = command.getCommandSpec();
+        Path project = folder;
+        int at = position;
+        Stream<String> words = open.<Stream<String>>map(option -> values(option, project))
+                .orElseGet(() -> last.startsWith("-") ? options(spec) : words(spec, at, project));
+        return words.filter(word -> word.startsWith(last) || word.startsWith(":"))
+                .distinct()
+                .toList();
+    }
+
+    private static Path path(String word, Path otherwise) {
+        try {
+            return Path.of(word);
+        } catch (InvalidPathException notOne) {
+            return otherwise;
+        }
+    }
+
+    private static Stream<String> options(CommandSpec spec) {
+        return spec.options().stream()
+                .filter(option -> !option.hidden())
+                .map(OptionSpec::longestName)
+                .sorted();
+    }
+
+    private Stream<String> words(CommandSpec spec, int position, Path folder) {
+        if (!spec.subcommands().isEmpty()) {
+            return spec.subcommands().keySet().stream();
+        }
+        return spec.positionalParameters().stream()
+                .filter(parameter -> parameter.index().contains(position))
+                .findFirst()
+                .map(parameter -> values(parameter, folder))
+                .orElseGet(Stream::empty);
+    }
+
+    /** What can stand for a label of the help: words of its own, names of the project, files. */
+    private Stream<String> values(ArgSpec argument, Path folder) {
+        String label = argument.paramLabel();
+        if (argument instanceof OptionSpec option && option.longestName().equals("--warehouse")) {
+            return project(folder).stream()
+                    .flatMap(project -> project.warehouses().keySet().stream().sorted());
+        }
+        if (argument instanceof PositionalParamSpec && label.equals("SHELL")) {
+            return Stream.of("bash", "zsh", "fish");
+        }
+        return Arrays.stream(label.split("[|\\[\\]]")).flatMap(part -> named(part, folder));
+    }
+
+    private Stream<String> named(String label, Path folder) {
+        return switch (label) {
+            case "FORM" -> Stream.of("text", "json", "csv");
+            case "FILE" -> Stream.of(FILES);
+            case "DIR" -> Stream.of(FOLDERS);
+            case "PICTURE" -> DrawCommand.PICTURES.stream();
+            case "TABLE" ->
+                project(folder).stream()
+                        .flatMap(project -> project.definitions().stream())
+                        .map(Completions::name);
+            case "DIMENSION" ->
+                project(folder).stream()
+                        .flatMap(project -> project.dimensions().stream())
+                        .map(Completions::name);
+            case "INPUT" ->
+                project(folder).stream()
+                        .flatMap(project -> project.inputs().stream())
+                        .map(Input::name)
+                        .map(Object::toString);
+            default -> label.equals(label.toLowerCase(java.util.Locale.ROOT)) ? Stream.of(label) : Stream.empty();
+        };
+    }
+
+    private static String name(Definition definition) {
+        return definition.name().text();
+    }
+
+    /** The project, where there is a sound one. */
+    private Optional<Project> project(Path folder) {
+        try {
+            return Optional.of(ProjectReader.read(folder, environment));
+        } catch (ZeitkammerException none) {
+            return Optional.empty();
+        }
+    }
+}
