@@ -263,6 +263,20 @@ class DemoIT {
     }
 
     @Test
+    void theJournalShowsOneTableOverTime() {
+        assertThat(here.run("journal", "hut", "--format", "json").json())
+                .hasSize(5)
+                .allSatisfy(load -> assertThat(load.path("tables")).hasSize(1));
+        assertThat(here.run("journal", "hut").out().lines().filter(line -> line.contains("2026-03-04")))
+                .singleElement()
+                .satisfies(line -> assertThat(line).contains("done", " 5 ", " 2 "));
+        assertThat(here.run("journal", "--since", "2100-01-01").out()).startsWith("No load has begun since 2100-01-01");
+        assertThat(here.run("journal", "--since", "2000-01-01").out())
+                .isEqualTo(here.run("journal").out());
+        assertThat(here.run("journal", "hutt").err()).contains("did you mean \"hut\"?");
+    }
+
+    @Test
     void explainsALoadAsSqlThatRunsNothing() {
         String before = here.wholeTable("hut");
         Run explain = here.run("explain", "hut");
@@ -281,13 +295,26 @@ class DemoIT {
         assertThat(other.resolve("hut-network/warehouse.duckdb").toFile().delete())
                 .isTrue();
         for (Map.Entry<String, Integer> day : MOST_STATEMENTS.entrySet()) {
-            Run load = program.run("load", "--date", day.getKey(), "-v");
+            Run load = program.run("load", "--date", day.getKey(), "-v", "--log", "log.jsonl");
             assertThat(load.status()).isZero();
             Matcher said = Pattern.compile("(?m)^(\\d+) statements").matcher(load.err());
             assertThat(said.find()).as(load.err()).isTrue();
             assertThat(Integer.parseInt(said.group(1))).as(day.getKey()).isBetween(60, day.getValue());
             known.put(known.size() + 1, program.wholeTable("hut"));
         }
+        List<String> events = program.lines("log.jsonl").stream()
+                .filter(line -> !line.contains("\"event\":\"step\""))
+                .toList();
+        assertThat(events)
+                .filteredOn(line -> line.contains("\"event\":\"begins\""))
+                .hasSize(5);
+        assertThat(events)
+                .filteredOn(line -> line.contains("\"event\":\"table\",\"table\":\"dim_hut\",\"status\":\"done\""))
+                .hasSize(5);
+        assertThat(events.get(events.size() - 1))
+                .endsWith("\"event\":\"ends\",\"load\":5,\"date\":\"2026-03-05\",\"status\":\"done\"}");
+        assertThat(program.run("load", "--log", "nowhere/log").err())
+                .contains("Cannot write the log", "there is no folder");
         known.forEach((load, hut) -> assertThat(program.run("show", "hut", "--format", "csv", "--known-at", "" + load)
                         .out())
                 .as("known after load " + load)

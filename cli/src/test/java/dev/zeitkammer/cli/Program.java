@@ -112,6 +112,15 @@ final class Program {
         }
     }
 
+    /** The lines of a file in the folder. */
+    List<String> lines(String file) {
+        try {
+            return Files.readAllLines(folder.resolve(file));
+        } catch (IOException unreadable) {
+            throw new UncheckedIOException(unreadable);
+        }
+    }
+
     /** Who may read and write a file, as in {@code rw-r--r--}. */
     String permissions(String file) {
         try {

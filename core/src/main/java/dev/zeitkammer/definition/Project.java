@@ -73,9 +73,17 @@ public record Project(
                 .or(() -> definitions().stream()
                         .filter(definition -> definition.name().text().equals(named))
                         .findFirst());
-        return found.orElseThrow(() -> new UsageException("There is no table \"" + named + "\" in this project; "
-                + Nearest.hint(
-                        named, definitions().stream().map(Definition::table).toList())));
+        return found.orElseThrow(
+                () -> new UsageException("There is no table \"" + named + "\" in this project; " + nearest(named)));
+    }
+
+    /** By the names of definitions, since these are what one types; else all tables. */
+    private String nearest(String named) {
+        List<String> names = definitions().stream()
+                .map(definition -> definition.name().text())
+                .toList();
+        List<String> tables = definitions().stream().map(Definition::table).toList();
+        return Nearest.hint(named, Nearest.to(named, names).isPresent() ? names : tables);
     }
 
     /** An input by its name; empty where there is none, or a table is named so. */

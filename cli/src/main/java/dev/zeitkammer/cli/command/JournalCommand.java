@@ -2,6 +2,8 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.Journal.Mark;
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.JournalOutput;
 import dev.zeitkammer.cli.output.LoadOutput;
 import dev.zeitkammer.definition.Project;
@@ -9,7 +11,10 @@ import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.MarkSetting;
 import dev.zeitkammer.load.MarkSetting.MarkChange;
+import dev.zeitkammer.staging.LoadDate;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -17,11 +22,17 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code zeitkammer journal}. */
-@Command(name = "journal", description = "Shows past loads, the newest last; with a number, that load as it ended.")
+@Command(
+        name = "journal",
+        description =
+                "Shows past loads, the newest last; with a number, that load as it ended; with a table, that one over time.")
 final class JournalCommand extends BaseCommand {
 
-    @Parameters(arity = "0..1", paramLabel = "LOAD", description = "The number of a load.")
-    private @Nullable Long load;
+    @Parameters(arity = "0..1", paramLabel = "LOAD|TABLE", description = "The number of a load, or a table.")
+    private @Nullable String wanted;
+
+    @Option(names = "--since", paramLabel = "D", description = "Only loads that began at this date or later (UTC).")
+    private @Nullable LoadDate since;
 
     @ArgGroup(multiplicity = "0..1")
     private MarksWanted marks = new MarksWanted();
@@ -42,10 +53,16 @@ final class JournalCommand extends BaseCommand {
 
     @Override
     int run() {
-        if (load != null && load < 1) {
-            throw new UsageException("The load is " + load + "; expected its number, 1 or more");
-        }
+        Optional<Long> load = Optional.ofNullable(wanted)
+                .filter(word -> word.matches("-?\\d{1,18}"))
+                .map(Long::valueOf);
+        load.filter(number -> number < 1).ifPresent(number -> {
+            throw new UsageException("The load is " + number + "; expected its number, 1 or more");
+        });
         Project project = project();
+        Optional<String> table = Optional.ofNullable(wanted)
+                .filter(word -> load.isEmpty())
+                .map(word -> project.definition(word).table());
         if (marks.set != null) {
             String wanted = marks.set;
             return withWarehouse(project, Access.WRITE, warehouse -> {
@@ -64,12 +81,28 @@ final class JournalCommand extends BaseCommand {
         }
         return withWarehouse(project, Access.READ, warehouse -> {
             Journal journal = new Journal(warehouse);
-            if (load == null) {
-                new JournalOutput(output()).write(journal.loads(), format());
+            if (load.isPresent()) {
+                new LoadOutput(output()).write(List.of(journal.load(load.get())), false, format());
             } else {
-                new LoadOutput(output()).write(List.of(journal.load(load)), false, format());
+                List<LoadEntry> all = journal.loads();
+                List<LoadEntry> shown = since(all);
+                if (shown.isEmpty() && !all.isEmpty() && format() == Format.TEXT) {
+                    output().line("No load has begun since " + since + "; the newest began at "
+                            + all.get(all.size() - 1).started().truncatedTo(ChronoUnit.SECONDS) + " (UTC).");
+                } else {
+                    new JournalOutput(output()).write(shown, table, format());
+                }
             }
             return ExitStatus.DONE;
         });
+    }
+
+    private List<LoadEntry> since(List<LoadEntry> loads) {
+        LoadDate first = since;
+        return first == null
+                ? loads
+                : loads.stream()
+                        .filter(load -> !load.started().isBefore(first.moment()))
+                        .toList();
     }
 }

@@ -23,6 +23,7 @@ import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.Tidying;
 import dev.zeitkammer.staging.LoadDate;
+import java.nio.file.Path;
 import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -98,6 +99,12 @@ final class LoadCommand extends BaseCommand {
             description = "Lets a date beyond tomorrow pass for tables whose history the load date orders.")
     private boolean ahead;
 
+    @Option(
+            names = "--log",
+            paramLabel = "FILE",
+            description = "Adds what happens to a file, a line of JSON an event, for machines.")
+    private @Nullable Path log;
+
     private Set<String> waived() {
         Set<String> waived = new HashSet<>();
         if (acceptAbsent) {
@@ -163,13 +170,16 @@ final class LoadCommand extends BaseCommand {
                 project,
                 project.warehouse(options().warehouse()),
                 DefinitionLineage.of(project, Headers.newest(project, warehouse))));
-        List<LoadEntry> loads = load(
-                project,
-                warehouse,
-                days,
-                day -> sink.<LoadListener>map(
-                                events -> new OpenEvents(narrator, told.orElseThrow(), events, day.day(), clock()))
-                        .orElse(narrator));
+        Optional<LoadLog> lines = Optional.ofNullable(log).map(file -> LoadLog.to(file, narrator, clock()));
+        LoadListener first = lines.<LoadListener>map(each -> each).orElse(narrator);
+        List<LoadEntry> loads = load(project, warehouse, days, day -> {
+            lines.ifPresent(each -> each.begins(day.toString()));
+            return sink.<LoadListener>map(
+                            events -> new OpenEvents(first, told.orElseThrow(), events, day.day(), clock()))
+                    .orElse(first);
+        });
+        lines.ifPresent(each -> each.ends(loads));
+        lines.flatMap(LoadLog::trouble).ifPresent(trouble -> output().aside("Note: " + trouble));
         sink.ifPresent(EventSink::close);
         sink.flatMap(EventSink::trouble).ifPresent(trouble -> output().aside("Note: " + trouble));
         return loads;

@@ -73,7 +73,7 @@ final class LoadCharts {
 
     private String newest() {
         LoadEntry last = loads.get(loads.size() - 1);
-        String status = last.status().toString().toLowerCase(Locale.ROOT).replace('_', ' ');
+        String status = last.status().word();
         boolean isGood = last.status() == LoadStatus.DONE;
         return "<p>" + loads.size() + (loads.size() == 1 ? " load" : " loads") + "; the newest is load " + last.load()
                 + " for "
@@ -95,8 +95,7 @@ final class LoadCharts {
         boolean isSlow = usual.filter(
                         median -> last.entry().seconds() > 1 && last.entry().seconds() > SLOW * median)
                 .isPresent();
-        String status =
-                last.entry().status().toString().toLowerCase(Locale.ROOT).replace('_', ' ');
+        String status = last.entry().status().word();
         return "<tr><td>" + SvgDrawing.text(table) + "</td><td>" + bars(table, loaded) + "</td>"
                 + number(last.staged(), false)
                 + number(last.entry().inserted(), false)
@@ -199,7 +198,7 @@ final class LoadCharts {
                         .append("</td><td>")
                         .append(SvgDrawing.text(load.date()))
                         .append("</td><td>")
-                        .append(entry.status().toString().toLowerCase(Locale.ROOT))
+                        .append(entry.status().word())
                         .append("</td><td>")
                         .append(SvgDrawing.text(entry.table()))
                         .append("</td>")

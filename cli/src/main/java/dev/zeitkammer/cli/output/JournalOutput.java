@@ -9,6 +9,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.ToLongFunction;
 
 /** The journal: past loads, a line each. */
@@ -20,13 +21,19 @@ public final class JournalOutput {
         this.output = output;
     }
 
-    public void write(List<LoadEntry> loads, Format format) {
+    /** @param only the table to show over time; empty: all of each load together */
+    public void write(List<LoadEntry> all, Optional<String> only, Format format) {
+        List<LoadEntry> loads = only.map(table -> of(table, all)).orElse(all);
         if (format != Format.TEXT) {
             new LoadOutput(output).write(loads, true, format);
             return;
         }
         if (loads.isEmpty()) {
-            output.line("Nothing has been loaded yet.");
+            output.line(all.isEmpty() ? "Nothing has been loaded yet." : "No load of it is in the journal.");
+            return;
+        }
+        if (only.isPresent()) {
+            overTime(loads);
             return;
         }
         TextTable table = new TextTable()
@@ -42,6 +49,60 @@ public final class JournalOutput {
                 .text("not loaded");
         loads.forEach(load -> table.row(row(load)));
         output.block(table.render(""));
+    }
+
+    /** The loads that had a table, with nothing but that. */
+    private static List<LoadEntry> of(String table, List<LoadEntry> loads) {
+        return loads.stream()
+                .map(load -> new LoadEntry(
+                        load.load(),
+                        load.date(),
+                        load.status(),
+                        load.started(),
+                        load.ended(),
+                        load.tables().stream()
+                                .filter(entry -> entry.table().equals(table))
+                                .toList(),
+                        List.of()))
+                .filter(load -> !load.tables().isEmpty())
+                .toList();
+    }
+
+    private void overTime(List<LoadEntry> loads) {
+        TextTable table = new TextTable()
+                .number("load")
+                .text("for")
+                .text("status")
+                .text("started (UTC)")
+                .number("seconds")
+                .number("staged")
+                .number("inserted")
+                .number("updated")
+                .number("set aside")
+                .number("unmatched")
+                .prose("why");
+        for (LoadEntry load : loads) {
+            TableEntry entry = load.tables().get(0);
+            table.row(
+                    String.valueOf(load.load()),
+                    load.date(),
+                    entry.status().word(),
+                    started(load),
+                    LoadOutput.seconds(entry.seconds()),
+                    String.valueOf(entry.count("staged")),
+                    String.valueOf(entry.inserted()),
+                    String.valueOf(entry.updated()),
+                    String.valueOf(entry.count("setAside")),
+                    String.valueOf(entry.lookups().values().stream()
+                            .mapToLong(found -> found.getOrDefault("unmatched", 0L))
+                            .sum()),
+                    entry.error().map(Values::safe).orElse(""));
+        }
+        output.block(table.render(""));
+    }
+
+    private static String started(LoadEntry load) {
+        return load.started().truncatedTo(ChronoUnit.SECONDS).toString().replace('T', ' ');
     }
 
     /** High-water marks, a line each. */
@@ -84,7 +145,7 @@ public final class JournalOutput {
                 String.valueOf(load.load()),
                 load.date(),
                 load.ended().isEmpty() ? "cut off" : load.status().word(),
-                load.started().truncatedTo(ChronoUnit.SECONDS).toString().replace('T', ' '),
+                started(load),
                 load.ended()
                         .map(ended -> LoadOutput.seconds(
                                 Duration.between(load.started(), ended).toMillis() / 1000.0))
