@@ -242,6 +242,11 @@ public interface Dialect {
         return "create table " + defined(table, columns);
     }
 
+    /** A statement that creates a table with the columns and the rows of a query. */
+    default String createTableOf(String table, String query) {
+        return "create table " + table + " as\n" + query;
+    }
+
     /**
      * Statements that say how the rows of a new table lie in files; none where the engine has it its own way.
      *

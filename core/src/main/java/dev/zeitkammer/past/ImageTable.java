@@ -96,8 +96,10 @@ public final class ImageTable {
     /** Makes the table, or makes it fit again after columns of the star's table were added, renamed or widened. */
     void align() {
         if (!stands()) {
-            warehouse.execute("create table " + table() + " as\nselect cast(0 as bigint) as " + LOAD
-                    + ", cast(0 as integer) as " + NTH + ", t.*\nfrom " + target() + " as t\nwhere false");
+            warehouse.execute(dialect.createTableOf(
+                    table(),
+                    "select cast(0 as bigint) as " + LOAD + ", cast(0 as integer) as " + NTH + ", t.*\nfrom " + target()
+                            + " as t\nwhere false"));
             return;
         }
         List<Column> both =

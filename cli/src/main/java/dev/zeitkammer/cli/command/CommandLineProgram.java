@@ -124,6 +124,9 @@ public final class CommandLineProgram {
                 .setParameterExceptionHandler(this::wrongUsage)
                 .setExecutionExceptionHandler((failure, command, result) -> failed(failure, root, args));
         line.getSubcommands().values().forEach(command -> command.setUsageHelpWidth(80));
+        if (asksForHelp(args)) {
+            Examples.addTo(line);
+        }
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);
         return line.execute(args);
@@ -133,6 +136,9 @@ public final class CommandLineProgram {
     static CommandLine everyCommand(Map<String, String> environment) {
         CommandLine line = new CommandLine(new RootCommand(new Context(System.out, System.err, environment)));
         COMMANDS.values().forEach(line::addSubcommand);
+        line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
+        line.registerConverter(Duration.class, CommandLineProgram::duration);
+        line.setCaseInsensitiveEnumValuesAllowed(true);
         return line;
     }
 

@@ -204,6 +204,11 @@ final class SparkDialect implements Dialect {
     }
 
     @Override
+    public String createTableOf(String table, String query) {
+        return "create table " + table + TABLE + " as\n" + query;
+    }
+
+    @Override
     public String defined(String table, List<Column> columns) {
         return Dialect.super.defined(table, columns) + TABLE;
     }
