@@ -242,7 +242,7 @@ class ProgramIT {
         assertThat(here.run("load", "--date", "yesterday").status()).isEqualTo(2);
         Run unknown = here.run("load", "huts");
         assertThat(unknown.status()).isEqualTo(2);
-        assertThat(unknown.err()).contains("no table \"huts\"", "dim_hut");
+        assertThat(unknown.err()).contains("no table \"huts\"", "did you mean \"hut\"?");
         assertThat(here.run("show", "hut").err()).contains("There is no warehouse yet");
         assertThat(new Program(folder).run("check").err())
                 .contains("There is no zeitkammer.yaml", "zeitkammer new DIR");
