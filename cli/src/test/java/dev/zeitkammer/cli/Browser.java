@@ -30,9 +30,16 @@ final class Browser implements AutoCloseable {
     private final ChromeDriver driver;
     private final Path profile;
 
-    Browser() throws IOException {
-        File binary = installed("chromium");
-        File control = installed("chromedriver");
+    /** A browser; empty where there is none and the system's packages have none either. */
+    static Optional<Browser> open() throws IOException {
+        Optional<File> binary = installed("chromium");
+        Optional<File> control = installed("chromedriver");
+        return binary.isPresent() && control.isPresent()
+                ? Optional.of(new Browser(binary.get(), control.get()))
+                : Optional.empty();
+    }
+
+    private Browser(File binary, File control) throws IOException {
         profile = Files.createTempDirectory("browser");
         LoggingPreferences logged = new LoggingPreferences();
         logged.enable(LogType.BROWSER, Level.ALL);
@@ -59,16 +66,18 @@ final class Browser implements AutoCloseable {
         driver.manage().window().setSize(new Dimension(1280, 800));
     }
 
-    private static File installed(String program) throws IOException {
+    private static Optional<File> installed(String program) {
         Optional<File> there = find(program);
         if (there.isPresent()) {
-            return there.get();
+            return there;
         }
-        run("apt-get", "update");
-        run("apt-get", "install", "-y", "--no-install-recommends", "chromium", "chromium-driver");
-        return find(program)
-                .orElseThrow(() -> new IllegalStateException(
-                        program + " is not on the path, and could not be installed from the system's packages"));
+        try {
+            run("apt-get", "update");
+            run("apt-get", "install", "-y", "--no-install-recommends", "chromium", "chromium-driver");
+        } catch (IOException noPackages) {
+            return Optional.empty();
+        }
+        return find(program);
     }
 
     private static Optional<File> find(String program) {
