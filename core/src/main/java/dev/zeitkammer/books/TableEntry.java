@@ -57,6 +57,13 @@ public record TableEntry(
         return status == LoadStatus.DONE || status == LoadStatus.SKIPPED;
     }
 
+    /** The staged rows of which any lookup found this, such as {@code unmatched}; a row counts once for each role. */
+    public long lookedUp(String found) {
+        return lookups.values().stream()
+                .mapToLong(words -> words.getOrDefault(found, 0L))
+                .sum();
+    }
+
     public long count(String name) {
         return counts.getOrDefault(name, 0L);
     }

@@ -277,7 +277,7 @@ public interface Dialect {
         return List.of(
                 "create schema if not exists " + quote(schema),
                 "drop table if exists " + name,
-                "create table " + name + " as\n" + query,
+                createTableOf(name, query),
                 commentOnTable(name, "The staged rows of the last load; " + Warehouse.KEPT));
     }
 

@@ -9,6 +9,7 @@ import java.nio.file.InvalidPathException;
 import java.nio.file.Path;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
@@ -127,7 +128,7 @@ final class Completions {
                         .flatMap(project -> project.inputs().stream())
                         .map(Input::name)
                         .map(Object::toString);
-            default -> label.equals(label.toLowerCase(java.util.Locale.ROOT)) ? Stream.of(label) : Stream.empty();
+            default -> label.equals(label.toLowerCase(Locale.ROOT)) ? Stream.of(label) : Stream.empty();
         };
     }
 

@@ -40,9 +40,7 @@ final class LoadCharts {
         }
 
         long unmatched() {
-            return entry.lookups().values().stream()
-                    .mapToLong(found -> found.getOrDefault("unmatched", 0L))
-                    .sum();
+            return entry.lookedUp("unmatched");
         }
     }
 

@@ -36,17 +36,7 @@ public final class JournalOutput {
             overTime(loads);
             return;
         }
-        TextTable table = new TextTable()
-                .number("load")
-                .text("for")
-                .text("status")
-                .text("started (UTC)")
-                .number("seconds")
-                .number("staged")
-                .number("inserted")
-                .number("updated")
-                .number("set aside")
-                .text("not loaded");
+        TextTable table = columns().text("not loaded");
         loads.forEach(load -> table.row(row(load)));
         output.block(table.render(""));
     }
@@ -69,18 +59,7 @@ public final class JournalOutput {
     }
 
     private void overTime(List<LoadEntry> loads) {
-        TextTable table = new TextTable()
-                .number("load")
-                .text("for")
-                .text("status")
-                .text("started (UTC)")
-                .number("seconds")
-                .number("staged")
-                .number("inserted")
-                .number("updated")
-                .number("set aside")
-                .number("unmatched")
-                .prose("why");
+        TextTable table = columns().number("unmatched").prose("why");
         for (LoadEntry load : loads) {
             TableEntry entry = load.tables().get(0);
             table.row(
@@ -93,12 +72,24 @@ public final class JournalOutput {
                     String.valueOf(entry.inserted()),
                     String.valueOf(entry.updated()),
                     String.valueOf(entry.count("setAside")),
-                    String.valueOf(entry.lookups().values().stream()
-                            .mapToLong(found -> found.getOrDefault("unmatched", 0L))
-                            .sum()),
+                    String.valueOf(entry.lookedUp("unmatched")),
                     entry.error().map(Values::safe).orElse(""));
         }
         output.block(table.render(""));
+    }
+
+    /** The columns of loads, whatever is told of them. */
+    private static TextTable columns() {
+        return new TextTable()
+                .number("load")
+                .text("for")
+                .text("status")
+                .text("started (UTC)")
+                .number("seconds")
+                .number("staged")
+                .number("inserted")
+                .number("updated")
+                .number("set aside");
     }
 
     private static String started(LoadEntry load) {
