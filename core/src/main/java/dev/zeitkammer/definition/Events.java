@@ -13,6 +13,7 @@ public record Events(Word to, Optional<String> key) {
 
     public Events {
         key.ifPresent(Secrets::keep);
+        Secrets.keepThoseOf(to.text());
     }
 
     /** Whether they are sent rather than written down. */

@@ -45,7 +45,7 @@ public final class Secrets {
     }
 
     /** Keeps what a URL holds of users and passwords. */
-    static void keepThoseOf(String url) {
+    public static void keepThoseOf(String url) {
         int at = url.replaceAll("[?;].*", "").lastIndexOf('@');
         int begin = url.indexOf("//");
         if (begin >= 0 && at > begin) {
