@@ -18,7 +18,7 @@ import java.util.regex.Pattern;
 /** Reads a calendar: the days of a span, or the minutes of a day. */
 final class CalendarReader {
 
-    private static final Pattern SPAN = Pattern.compile("(\\d{4}-\\d\\d-\\d\\d)\\.\\.(\\d{4}-\\d\\d-\\d\\d)");
+    static final Pattern SPAN = Pattern.compile("(\\d{4}-\\d\\d-\\d\\d)\\.\\.(\\d{4}-\\d\\d-\\d\\d)");
     private static final String LANGUAGES = "such as en, de, fr or it";
 
     private final Problems problems;
@@ -33,7 +33,7 @@ final class CalendarReader {
         this.demands = demands;
     }
 
-    private enum Grain {
+    enum Grain {
         DAY,
         MINUTE
     }
@@ -44,19 +44,7 @@ final class CalendarReader {
     }
 
     private Optional<Dimension> days(Node.Mapping mapping) {
-        Section section = DimensionReader.section(
-                mapping,
-                "a calendar",
-                problems,
-                "grain",
-                "days",
-                "language",
-                "fiscal-year-starts",
-                "week-starts",
-                "week-numbers",
-                "from",
-                "attributes",
-                "holidays");
+        Section section = Section.of(mapping, DimensionForms.CALENDAR, problems);
         Optional<CalendarDays> days = section.required("days", "a span such as 2020-01-01..2030-12-31")
                 .flatMap(word -> days(word, section));
         Optional<Input> holidays = section.node("holidays").flatMap(node -> holidays(section, node));
@@ -80,7 +68,7 @@ final class CalendarReader {
     }
 
     private Optional<Dimension> minutes(Node.Mapping mapping) {
-        Section section = DimensionReader.section(mapping, "a calendar of minutes", problems, "grain");
+        Section section = Section.of(mapping, DimensionForms.MINUTES, problems);
         return made(section, Kind.MINUTES, "minute", Optional.empty(), Optional.empty());
     }
 
@@ -149,7 +137,7 @@ final class CalendarReader {
     }
 
     private Attribute attribute(Word name, Node.Mapping details, Section calendar) {
-        Section each = Section.of(details, "an attribute of a calendar", problems, "as", "take", "about");
+        Section each = Section.of(details, DimensionForms.CALENDAR_ATTRIBUTE, problems);
         Optional<Word> take = each.sql("take");
         if (take.isEmpty() && !each.has("take") && !calendar.has("from")) {
             problems.add(
@@ -193,7 +181,7 @@ final class CalendarReader {
 
     private int month(Word word) {
         if (!word.text().matches("[1-9]|1[0-2]")) {
-            problems.add(
+            problems.malformed(
                     word.place(),
                     "\"fiscal-year-starts\" is \"" + word + "\"; expected the number of a month, from 1 to 12");
             return 1;

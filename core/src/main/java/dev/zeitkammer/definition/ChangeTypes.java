@@ -2,10 +2,13 @@ package dev.zeitkammer.definition;
 
 import java.util.Arrays;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 
 /** Reads the words for {@link ChangeType}: {@code type 2}, or {@code 2} where the keyword says type. */
 final class ChangeTypes {
+
+    static final Pattern FORM = Pattern.compile("(type +)?[0-3]");
 
     private ChangeTypes() {}
 
@@ -17,7 +20,7 @@ final class ChangeTypes {
         if (found.isEmpty()) {
             String valid =
                     Arrays.stream(ChangeType.values()).map(ChangeType::word).collect(Collectors.joining(", "));
-            problems.add(word.place(), what + " is \"" + word + "\"; expected one of: " + valid);
+            problems.malformed(word.place(), what + " is \"" + word + "\"; expected one of: " + valid);
         }
         return found;
     }

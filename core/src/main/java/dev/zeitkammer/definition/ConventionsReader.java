@@ -3,7 +3,6 @@ package dev.zeitkammer.definition;
 import dev.zeitkammer.engine.StoredFlag;
 import java.time.DateTimeException;
 import java.time.LocalDate;
-import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -12,7 +11,7 @@ import java.util.Optional;
 /** Reads the conventions of a project, and what a table of its own does otherwise. */
 final class ConventionsReader {
 
-    private static final List<AuditColumn> FLAGS = List.of(AuditColumn.IS_CURRENT, AuditColumn.IS_DELETED);
+    static final List<AuditColumn> FLAGS = List.of(AuditColumn.IS_CURRENT, AuditColumn.IS_DELETED);
 
     private final Problems problems;
 
@@ -20,15 +19,14 @@ final class ConventionsReader {
         this.problems = problems;
     }
 
-    private enum ValidTo {
+    enum ValidTo {
         EXCLUSIVE,
         INCLUSIVE
     }
 
     /** The conventions of a project. */
     Conventions ofProject(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping, "conventions", problems, "open-end", "valid-to", "unknown", "not-applicable", "columns");
+        Section section = Section.of(mapping, ProjectForms.CONVENTIONS, problems);
         Conventions standard = Conventions.STANDARD;
         long unknown = section.word("unknown").map(this::reservedKey).orElse(standard.unknown());
         long notApplicable =
@@ -73,7 +71,8 @@ final class ConventionsReader {
         try {
             return Optional.of(LocalDate.parse(word.text()));
         } catch (DateTimeException notADate) {
-            problems.add(word.place(), "\"open-end\" is \"" + word + "\"; expected a date such as 9999-12-31, or none");
+            problems.malformed(
+                    word.place(), "\"open-end\" is \"" + word + "\"; expected a date such as 9999-12-31, or none");
             return Optional.empty();
         }
     }
@@ -81,7 +80,8 @@ final class ConventionsReader {
     /** A key of a reserved member. */
     long reservedKey(Word word) {
         if (!word.text().matches("-\\d{1,18}")) {
-            problems.add(word.place(), "a reserved key is \"" + word + "\"; expected a negative number such as -1");
+            problems.malformed(
+                    word.place(), "a reserved key is \"" + word + "\"; expected a negative number such as -1");
             return 0;
         }
         return Long.parseLong(word.text());
@@ -92,17 +92,13 @@ final class ConventionsReader {
         if (mapping.isEmpty()) {
             return before;
         }
-        String[] standard =
-                Arrays.stream(AuditColumn.values()).map(AuditColumn::columnName).toArray(String[]::new);
-        Section section = Section.of(mapping.get(), "columns", problems, standard);
+        Section section = Section.of(mapping.get(), SharedForms.AUDIT_COLUMNS, problems);
         Map<String, String> names = new HashMap<>(before.columns());
         Map<String, StoredFlag> flags = new HashMap<>(before.flags());
         for (AuditColumn audit : AuditColumn.values()) {
             String name = audit.columnName();
             if (section.node(name).orElse(null) instanceof Node.Mapping details) {
-                Section detailed = FLAGS.contains(audit)
-                        ? Section.of(details, "the column " + name, problems, "column", "true", "false")
-                        : Section.of(details, "the column " + name, problems, "column");
+                Section detailed = Section.of(details, SharedForms.auditColumn(audit), problems);
                 detailed.word("column").ifPresent(word -> names.put(name, word.text()));
                 flag(detailed, name).ifPresent(flag -> flags.put(name, flag));
             } else {

@@ -7,7 +7,7 @@ import java.util.Optional;
 /** Reads the form of delimited files. */
 final class CsvReader {
 
-    private static final List<String> ENCODINGS = List.of("utf-8", "latin-1", "utf-16");
+    static final List<String> ENCODINGS = List.of("utf-8", "latin-1", "utf-16");
 
     private final Problems problems;
 
@@ -16,19 +16,7 @@ final class CsvReader {
     }
 
     CsvForm read(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping,
-                "csv",
-                problems,
-                "delimiter",
-                "header",
-                "null-words",
-                "date-format",
-                "timestamp-format",
-                "time-format",
-                "decimal",
-                "thousands",
-                "encoding");
+        Section section = Section.of(mapping, InputForms.CSV, problems);
         Optional<String> delimiter = section.word("delimiter").map(this::delimiter);
         boolean header = !section.has("header") || section.flag("header");
         List<String> nullWords = section.texts("null-words").orElse(CsvForm.STANDARD.nullWords());
@@ -67,7 +55,7 @@ final class CsvReader {
 
     private String encoding(Word word) {
         if (!ENCODINGS.contains(word.text())) {
-            problems.add(
+            problems.malformed(
                     word.place(), "\"encoding\" cannot be \"" + word + "\"; " + Nearest.hint(word.text(), ENCODINGS));
         }
         return word.text();

@@ -27,7 +27,8 @@ public record Demands(Optional<BigDecimal> setAsideLimit, List<Expectation> expe
             boolean isShare = word.text().matches("(\\d{1,2}(\\.\\d{1,3})?|100) ?%");
             if (!isShare) {
                 section.problems()
-                        .add(word.place(), "\"set-aside-limit\" is \"" + word + "\"; expected a share such as 5%");
+                        .malformed(
+                                word.place(), "\"set-aside-limit\" is \"" + word + "\"; expected a share such as 5%");
                 return Optional.empty();
             }
             return Optional.of(new BigDecimal(word.text().replace("%", "").strip()));

@@ -17,26 +17,11 @@ import java.util.stream.Stream;
 /** Reads one dimension; its lookups are added when every dimension is known. */
 final class DimensionReader {
 
-    private static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
+    static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
+    static final Pattern DUPLICATES = Pattern.compile("set-aside|last by .+");
     private static final Pattern LAST_BY = Pattern.compile("last by (.+)");
-    private static final List<String> EVERYWHERE = List.of(
-            "dimension",
-            "kind",
-            "table",
-            "columns",
-            "constraints",
-            "expect",
-            "set-aside-limit",
-            "publish",
-            "after",
-            "images",
-            "known-view",
-            "reserved",
-            "current-view",
-            "role-views",
-            "about");
 
-    private enum Kinds {
+    enum Kinds {
         MEMBERS,
         CALENDAR,
         COMBINATION
@@ -63,32 +48,8 @@ final class DimensionReader {
         };
     }
 
-    /** A dimension's mapping, in which the keywords of every dimension may stand, and some more. */
-    static Section section(Node.Mapping mapping, String what, Problems problems, String... more) {
-        return Section.of(
-                mapping,
-                what,
-                problems,
-                Stream.concat(EVERYWHERE.stream(), Stream.of(more)).toArray(String[]::new));
-    }
-
     private Optional<Dimension> members(Node.Mapping mapping) {
-        Section section = section(
-                mapping,
-                "a dimension",
-                problems,
-                "standing",
-                "from",
-                "key",
-                "attributes",
-                "all-others",
-                "history",
-                "deletions",
-                "duplicates",
-                "surrogate",
-                "member-key",
-                "lookups",
-                "layout");
+        Section section = Section.of(mapping, DimensionForms.MEMBERS, problems);
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         TakenReader.Columns key = key(section);
@@ -100,7 +61,7 @@ final class DimensionReader {
         Deletions deletions =
                 section.mapping("deletions").map(ends -> deletions(ends, from)).orElse(Deletions.NONE);
         if (attributes.isEmpty() && allOthers.isEmpty() && !section.has("attributes") && !section.has("lookups")) {
-            problems.add(section.place(), "a dimension needs \"attributes\" or \"all-others\"");
+            problems.malformed(section.place(), "a dimension needs \"attributes\" or \"all-others\"");
         }
         boolean versioned = allOthers.filter(ChangeType.TYPE_2::equals).isPresent()
                 || attributes.stream().anyMatch(attribute -> attribute.change() == ChangeType.TYPE_2)
@@ -145,14 +106,15 @@ final class DimensionReader {
     }
 
     private Optional<Dimension> combination(Node.Mapping mapping) {
-        Section section = section(mapping, "a combination", problems, "from", "attributes", "surrogate");
+        Section section = Section.of(mapping, DimensionForms.COMBINATION, problems);
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from =
                 section.has("from") ? name.flatMap(owner -> inputs.from(section, owner)) : Optional.empty();
         List<Attribute> attributes = combined(section);
         Conventions conventions = new ConventionsReader(problems).ofTable(project, section);
         if (attributes.isEmpty()) {
-            problems.add(section.place(), "a combination needs \"attributes\": the columns whose values it combines");
+            problems.malformed(
+                    section.place(), "a combination needs \"attributes\": the columns whose values it combines");
         }
         return name.map(known -> new Dimension(
                 known,
@@ -194,7 +156,7 @@ final class DimensionReader {
         List<Attribute> attributes = new ArrayList<>();
         for (Node.Entry entry : details.entries().values()) {
             if (entry.value() instanceof Node.Mapping given) {
-                Section each = Section.of(given, "an attribute of a combination", problems, "as", "take", "about");
+                Section each = Section.of(given, DimensionForms.COMBINED_ATTRIBUTE, problems);
                 attributes.add(new Attribute(
                         entry.keyword(),
                         ChangeType.TYPE_0,
@@ -219,7 +181,7 @@ final class DimensionReader {
         return new Described(section.word("about"), Map.of(), Map.of());
     }
 
-    private enum Constraints {
+    enum Constraints {
         NONE,
         ENFORCED
     }
@@ -246,12 +208,13 @@ final class DimensionReader {
 
     private TakenReader.Columns key(Section section) {
         if (!section.has("key")) {
-            problems.add(section.place(), "\"key\" is missing; expected the column or columns of the business key");
+            problems.malformed(
+                    section.place(), "\"key\" is missing; expected the column or columns of the business key");
         }
         return TakenReader.read(section, "key");
     }
 
-    private enum Counted {
+    enum Counted {
         SEQUENCE,
         HASH
     }
@@ -262,7 +225,7 @@ final class DimensionReader {
         if (!(section.node("surrogate").orElse(null) instanceof Node.Mapping details)) {
             return new SurrogateKey(counted.column(), by(section, "surrogate"), Optional.empty());
         }
-        Section each = Section.of(details, "the surrogate key", problems, "column", "by", "take");
+        Section each = Section.of(details, DimensionForms.SURROGATE, problems);
         String column = each.word("column").map(Word::text).orElse(counted.column());
         Optional<Word> take = each.sql("take");
         if (take.isEmpty()) {
@@ -308,8 +271,7 @@ final class DimensionReader {
     }
 
     private Optional<Attribute> detailed(Word name, Node.Mapping details) {
-        Section section =
-                Section.of(details, "an attribute", problems, "type", "as", "take", "previous", "was", "about");
+        Section section = Section.of(details, DimensionForms.ATTRIBUTE, problems);
         Optional<ChangeType> type = section.required("type", "0, 1, 2 or 3")
                 .flatMap(word -> ChangeTypes.of(word, "the type of \"" + name + "\"", problems));
         boolean keepsPrevious = type.filter(ChangeType.TYPE_3::equals).isPresent();
@@ -348,8 +310,7 @@ final class DimensionReader {
     }
 
     private History history(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping, "history", problems, "effective", "late", "overwrite", "facts", "open-end", "valid-to");
+        Section section = Section.of(mapping, DimensionForms.HISTORY, problems);
         return new History(
                 section.word("effective"),
                 section.choice("late", Late.class),
@@ -363,18 +324,18 @@ final class DimensionReader {
             return Optional.of(new Word(lastBy.group(1).strip(), word.place()));
         }
         if (!word.text().equals("set-aside")) {
-            problems.add(
+            problems.malformed(
                     word.place(), "\"duplicates\" is \"" + word + "\"; expected set-aside, or last by and a column");
         }
         return Optional.empty();
     }
 
-    private enum Absent {
+    enum Absent {
         CLOSE
     }
 
     private Deletions deletions(Node.Mapping mapping, Optional<Input> from) {
-        Section section = Section.of(mapping, "deletions", problems, "when", "absent", "limit");
+        Section section = Section.of(mapping, DimensionForms.DELETIONS, problems);
         boolean absent = section.has("absent");
         section.choice("absent", Absent.class);
         if (absent && from.isPresent() && from.get().extract() != Input.Extract.FULL) {
@@ -392,7 +353,7 @@ final class DimensionReader {
         if (share.matches() && new BigDecimal(share.group(1)).compareTo(BigDecimal.valueOf(100)) <= 0) {
             return new BigDecimal(share.group(1));
         }
-        problems.add(word.place(), "\"limit\" is \"" + word + "\"; expected a share such as 20%");
+        problems.malformed(word.place(), "\"limit\" is \"" + word + "\"; expected a share such as 20%");
         return Deletions.USUAL_LIMIT;
     }
 }

@@ -16,8 +16,8 @@ import java.util.regex.Pattern;
 final class ExpectationReader {
 
     private static final Pattern RANGE = Pattern.compile("(\\d+(?:\\.\\d+)?)?%?\\.\\.(?:(\\d+(?:\\.\\d+)?)%?)?");
-    private static final List<String> OF_ROWS = List.of("rows", "unique", "values", "total");
-    private static final List<String> OF_DELIVERIES = List.of("staged", "against-last");
+    static final List<String> OF_ROWS = List.of("rows", "unique", "values", "total");
+    static final List<String> OF_INPUTS = List.of("rows", "unique", "values", "total", "staged", "against-last");
 
     private final Problems problems;
     private final Function<Word, Optional<Input>> inputs;
@@ -30,9 +30,7 @@ final class ExpectationReader {
 
     /** Expectations of what is staged. */
     List<Expectation> ofInput(Section owner) {
-        List<String> kinds = new ArrayList<>(OF_ROWS);
-        kinds.addAll(OF_DELIVERIES);
-        return read(owner, kinds, true);
+        return read(owner, OF_INPUTS, true);
     }
 
     /** Expectations of a table. */
@@ -46,7 +44,7 @@ final class ExpectationReader {
             return List.of();
         }
         if (!(node.get() instanceof Node.Sequence list)) {
-            problems.add(
+            problems.malformed(
                     node.get().place(), "\"expect\" is " + node.get().form() + "; expected a list of expectations");
             return List.of();
         }
@@ -71,12 +69,11 @@ final class ExpectationReader {
     }
 
     private Optional<Expectation> expectation(Node.Mapping mapping, List<String> kinds, boolean staged, int number) {
-        List<String> keywords = new ArrayList<>(List.of("name", "otherwise", "of", "equals", "within"));
-        keywords.addAll(kinds);
-        Section section = Section.of(mapping, "an expectation", problems, keywords.toArray(String[]::new));
+        Section section =
+                Section.of(mapping, staged ? SharedForms.EXPECTED_OF_INPUTS : SharedForms.EXPECTED_OF_TABLES, problems);
         List<String> given = kinds.stream().filter(section::has).toList();
         if (given.size() != 1) {
-            problems.add(
+            problems.malformed(
                     section.place(),
                     "an expectation has one of " + String.join(", ", kinds) + "; found "
                             + (given.isEmpty() ? "none" : String.join(" and ", given)));
@@ -138,11 +135,12 @@ final class ExpectationReader {
     private Optional<Expectation> total(Section section, Word name, Optional<Otherwise> otherwise) {
         Optional<Word> sql = section.sql("total");
         if (!section.has("equals")) {
-            problems.add(section.place(), "\"equals\" is missing; expected {input: …, take: …}, which say the total");
+            problems.malformed(
+                    section.place(), "\"equals\" is missing; expected {input: …, take: …}, which say the total");
             return Optional.empty();
         }
         Optional<Control> control = section.mapping("equals").flatMap(mapping -> {
-            Section equals = Section.of(mapping, "equals", problems, "input", "take");
+            Section equals = Section.of(mapping, SharedForms.EXPECTED_TOTAL, problems);
             Optional<Input> input =
                     equals.required("input", "the input that says the total").flatMap(inputs);
             Optional<Word> take =
@@ -163,7 +161,7 @@ final class ExpectationReader {
     private BigDecimal within(Section section) {
         Optional<Word> within = section.word("within");
         if (within.isPresent() && !within.get().text().matches("\\d+(\\.\\d+)?")) {
-            problems.add(
+            problems.malformed(
                     within.get().place(), "\"within\" is \"" + within.get() + "\"; expected a number such as 0.01");
             return BigDecimal.ZERO;
         }
@@ -177,7 +175,7 @@ final class ExpectationReader {
             boolean isPercent = word.text().contains("%");
             boolean isRange = range.matches() && (range.group(1) != null || range.group(2) != null);
             if (!isRange || isPercent != (kind == Kind.AGAINST_LAST)) {
-                problems.add(
+                problems.malformed(
                         word.place(),
                         "\"" + keyword + "\" is \"" + word + "\"; expected bounds such as "
                                 + (kind == Kind.STAGED ? "1000..5000, 1.. or ..5000" : "50%..200% or 80%.."));

@@ -13,7 +13,7 @@ import java.util.regex.Pattern;
 /** Reads the extra steps of a project. */
 final class ExtraReader {
 
-    private static final Pattern TIME = Pattern.compile("([1-9]\\d{0,5}) (second|minute|hour)s?");
+    static final Pattern TIME = Pattern.compile("([1-9]\\d{0,5}) (second|minute|hour)s?");
     private static final Duration USUAL_LIMIT = Duration.ofHours(1);
 
     private final Problems problems;
@@ -25,26 +25,26 @@ final class ExtraReader {
         this.tables = tables;
     }
 
-    private enum In {
+    enum In {
         AFTERWARDS,
         TRANSACTION
     }
 
-    private enum Otherwise {
+    enum Otherwise {
         STOP,
         NOTE
     }
 
     List<ExtraStep> read(Node node) {
         if (!(node instanceof Node.Sequence list)) {
-            problems.add(node.place(), "\"extra\" is " + node.form() + "; expected a list of steps");
+            problems.malformed(node.place(), "\"extra\" is " + node.form() + "; expected a list of steps");
             return List.of();
         }
         List<ExtraStep> steps = new ArrayList<>();
         Set<String> names = new HashSet<>();
         for (Node item : list.items()) {
             if (!(item instanceof Node.Mapping mapping)) {
-                problems.add(item.place(), "an extra step is " + item.form() + "; expected keywords below it");
+                problems.malformed(item.place(), "an extra step is " + item.form() + "; expected keywords below it");
                 continue;
             }
             step(mapping).ifPresent(step -> {
@@ -58,27 +58,16 @@ final class ExtraReader {
     }
 
     private Optional<ExtraStep> step(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping,
-                "an extra step",
-                problems,
-                "name",
-                "before",
-                "after",
-                "sql",
-                "command",
-                "in",
-                "otherwise",
-                "time-limit");
+        Section section = Section.of(mapping, ProjectForms.EXTRA_STEP, problems);
         Optional<Word> name = section.required("name", "how outputs are to call it");
         if (section.has("before") == section.has("after")) {
-            problems.add(
+            problems.malformed(
                     section.place(),
                     "an extra step runs \"before\" or \"after\" something: load, dimensions, facts, or a table");
             return Optional.empty();
         }
         if (section.has("sql") == section.has("command")) {
-            problems.add(section.place(), "an extra step has \"sql\" or \"command\", and one of them only");
+            problems.malformed(section.place(), "an extra step has \"sql\" or \"command\", and one of them only");
             return Optional.empty();
         }
         boolean isBefore = section.has("before");
@@ -128,7 +117,7 @@ final class ExtraReader {
     private Duration limit(Word word) {
         Matcher time = TIME.matcher(word.text());
         if (!time.matches()) {
-            problems.add(word.place(), "\"time-limit\" is \"" + word + "\"; expected a time such as 10 minutes");
+            problems.malformed(word.place(), "\"time-limit\" is \"" + word + "\"; expected a time such as 10 minutes");
             return USUAL_LIMIT;
         }
         long number = Long.parseLong(time.group(1));

@@ -33,38 +33,13 @@ final class FactReader {
     }
 
     Optional<Fact> read(Node.Mapping document) {
-        Section section = Section.of(
-                document,
-                "a fact",
-                problems,
-                "fact",
-                "table",
-                "from",
-                "grain",
-                "lookups",
-                "degenerate",
-                "measures",
-                "on-repeat",
-                "feeds",
-                "replaces",
-                "deletions",
-                "constraints",
-                "append",
-                "columns",
-                "standing",
-                "expect",
-                "set-aside-limit",
-                "publish",
-                "after",
-                "images",
-                "known-view",
-                "about",
-                "layout");
+        Section section = Section.of(document, FactForms.FACT, problems);
         Optional<Word> name = section.required("fact", "the fact's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         boolean appends = section.flag("append");
         if (!section.has("grain") && !appends) {
-            problems.add(section.place(), "\"grain\" is missing; expected the staged columns that identify a row");
+            problems.malformed(
+                    section.place(), "\"grain\" is missing; expected the staged columns that identify a row");
         }
         if (appends) {
             appended(section, from);
@@ -130,13 +105,13 @@ final class FactReader {
                         overlap.place(), "with \"append\" there is no overlap: its rows would be added twice"));
     }
 
-    private enum Rows {
+    enum Rows {
         REMOVE,
         MARK
     }
 
     private Optional<FactDeletions> deletions(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "deletions", problems, "when", "rows");
+        Section section = Section.of(mapping, FactForms.DELETIONS, problems);
         boolean marks = section.choice("rows", Rows.class) == Rows.MARK;
         return section.required("when", "a condition over the staged columns")
                 .flatMap(when -> section.sql("when"))
@@ -147,7 +122,7 @@ final class FactReader {
         List<Feed> feeds = new ArrayList<>();
         Optional<Node> node = fact.node("feeds");
         if (node.isPresent() && !(node.get() instanceof Node.Sequence)) {
-            problems.add(node.get().place(), "\"feeds\" is " + node.get().form() + "; expected a list of inputs");
+            problems.malformed(node.get().place(), "\"feeds\" is " + node.get().form() + "; expected a list of inputs");
         }
         if (node.orElse(null) instanceof Node.Sequence list) {
             for (Node item : list.items()) {
@@ -161,7 +136,7 @@ final class FactReader {
     }
 
     private Optional<Feed> feed(Node.Mapping mapping, Word owner) {
-        Section section = Section.of(mapping, "a feed", problems, "from", "match", "updates", "without-fact");
+        Section section = Section.of(mapping, FactForms.FEED, problems);
         Optional<Input> from = inputs.from(section, owner);
         List<Word> stored = new ArrayList<>();
         List<Word> match = new ArrayList<>();
@@ -177,12 +152,12 @@ final class FactReader {
             match.addAll(stored);
         }
         if (match.isEmpty()) {
-            problems.add(
+            problems.malformed(
                     section.place(), "\"match\" is missing; expected the columns by which rows of the fact are found");
         }
         List<Word> updates = section.words("updates");
         if (updates.isEmpty()) {
-            problems.add(
+            problems.malformed(
                     section.place(), "\"updates\" is missing; expected the roles and measures that the feed writes");
         }
         return from.map(input ->
@@ -200,7 +175,7 @@ final class FactReader {
 
     private Optional<Measure> measure(Section all, Node.Entry entry) {
         if (entry.value() instanceof Node.Mapping details) {
-            Section section = Section.of(details, "a measure", problems, "as", "take", "was", "about");
+            Section section = Section.of(details, FactForms.MEASURE, problems);
             described = described.with(entry.keyword().text(), section);
             Optional<SqlType> type =
                     section.required("as", "the measure's type").flatMap(section::typeOf);

@@ -15,25 +15,8 @@ import java.util.regex.Pattern;
 /** Reads inputs, from files of their own or inline. */
 final class InputReader {
 
-    private static final String[] BODY = {
-        "files",
-        "csv",
-        "table",
-        "query",
-        "join",
-        "database",
-        "columns",
-        "where",
-        "trim",
-        "extract",
-        "required",
-        "newer-than",
-        "overlap",
-        "retain",
-        "keep",
-        "expect"
-    };
-    private static final List<String> ORIGINS = List.of("files", "table", "query", "join");
+    static final Pattern OVERLAP = Pattern.compile("\\d{1,9}( (day|hour|minute)s?)?");
+    static final List<String> ORIGINS = List.of("files", "table", "query", "join");
     private static final Pattern READ =
             Pattern.compile("(?i)(?:\\bfrom|\\bjoin|,)\\s+\"?([\\p{L}_][\\p{L}\\p{N}_]*)\"?(?!\\s*\\.)\\b");
 
@@ -54,15 +37,12 @@ final class InputReader {
 
     /** An input in a file of its own. */
     Optional<Input> read(Node.Mapping mapping, Word name) {
-        String[] keywords = new String[BODY.length + 1];
-        keywords[0] = "input";
-        System.arraycopy(BODY, 0, keywords, 1, BODY.length);
-        return body(Section.of(mapping, "an input", problems, keywords), name);
+        return body(Section.of(mapping, InputForms.INPUT, problems), name);
     }
 
     /** An input written inline, below {@code from}. */
     Optional<Input> readInline(Node.Mapping mapping, Word owner) {
-        return body(Section.of(mapping, "an inline input", problems, BODY), owner);
+        return body(Section.of(mapping, InputForms.INLINE, problems), owner);
     }
 
     private Optional<Input> body(Section section, Word name) {
@@ -85,10 +65,10 @@ final class InputReader {
     }
 
     private Optional<Keep> keep(Node.Mapping mapping, Section owner) {
-        Section section = Section.of(mapping, "keep", problems, "by", "order", "when");
+        Section section = Section.of(mapping, InputForms.KEEP, problems);
         List<Word> by = section.words("by");
         if (by.isEmpty()) {
-            problems.add(section.place(), "\"by\" is missing; expected the columns that identify a row");
+            problems.malformed(section.place(), "\"by\" is missing; expected the columns that identify a row");
         }
         for (String other : List.of("retain", "newer-than")) {
             if (owner.has(other)) {
@@ -110,8 +90,9 @@ final class InputReader {
     }
 
     private void overlap(Word word) {
-        if (!word.text().matches("\\d{1,9}( (day|hour|minute)s?)?")) {
-            problems.add(word.place(), "\"overlap\" is \"" + word + "\"; expected a number, or a time such as 2 days");
+        if (!OVERLAP.matcher(word.text()).matches()) {
+            problems.malformed(
+                    word.place(), "\"overlap\" is \"" + word + "\"; expected a number, or a time such as 2 days");
         }
     }
 
@@ -126,7 +107,7 @@ final class InputReader {
     private Optional<Origin> origin(Section section, Word name) {
         List<String> given = ORIGINS.stream().filter(section::has).toList();
         if (given.size() != 1) {
-            problems.add(
+            problems.malformed(
                     section.place(),
                     given.isEmpty()
                             ? "\"files\" is missing; expected a path such as \"deliveries/{date}/huts*.csv\", or instead of it"

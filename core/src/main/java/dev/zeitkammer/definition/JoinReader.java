@@ -27,14 +27,14 @@ final class JoinReader {
     }
 
     Optional<Join> read(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "join", problems, "from", "with");
+        Section section = Section.of(mapping, InputForms.JOIN, problems);
         Optional<Input> from = section.required("from", "the name of the input whose rows are loaded")
                 .flatMap(inputs::named);
         Optional<Node> with = section.node("with");
         if (with.isEmpty()
                 || !(with.get() instanceof Node.Sequence list)
                 || list.items().isEmpty()) {
-            problems.add(section.placeOf("with"), "\"with\" is no list; expected - {input: NAME, by: COLUMN}");
+            problems.malformed(section.placeOf("with"), "\"with\" is no list; expected - {input: NAME, by: COLUMN}");
             return Optional.empty();
         }
         if (from.isEmpty()) {
@@ -54,8 +54,7 @@ final class JoinReader {
     }
 
     private Optional<Joined> joined(Node.Mapping mapping, List<Input> known) {
-        Section section =
-                Section.of(mapping, "an entry of \"with\"", problems, "input", "by", "optional", "without-partner");
+        Section section = Section.of(mapping, InputForms.JOINED, problems);
         Optional<Word> name = section.required("input", "the name of an input");
         Optional<Input> input = name.flatMap(inputs::named);
         boolean optional = section.flag("optional");
@@ -69,7 +68,7 @@ final class JoinReader {
                 section.node("by").filter(Node.Mapping.class::isInstance).map(Node.Mapping.class::cast);
         List<Word> by = pairs.isPresent() ? List.of() : section.words("by");
         if (by.isEmpty() && pairs.isEmpty()) {
-            problems.add(
+            problems.malformed(
                     section.placeOf("by"),
                     "\"by\" is missing; expected a column that both have, \"nights.tariff = tariffs.code\","
                             + " or {code: \"upper(tariff)\"}");

@@ -12,6 +12,7 @@ import java.util.regex.Pattern;
  */
 public record KeptImages(int loads) {
 
+    static final Pattern FORM = Pattern.compile("all|none|[1-9]\\d{0,5} loads?");
     private static final Pattern LOADS = Pattern.compile("([1-9]\\d{0,5}) loads?");
 
     public static final KeptImages ALL = new KeptImages(Integer.MAX_VALUE);
@@ -31,7 +32,7 @@ public record KeptImages(int loads) {
             }
             if (!List.of("all", "none").contains(word.text())) {
                 section.problems()
-                        .add(
+                        .malformed(
                                 word.place(),
                                 "\"images\" is \"" + word + "\"; expected all, none, or a number such as 30 loads");
             }

@@ -22,7 +22,7 @@ final class LayoutReader {
     }
 
     private Layout layout(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "layout", problems, "partition", "sort");
+        Section section = Section.of(mapping, SharedForms.LAYOUT, problems);
         List<Word> partition = section.words("partition");
         partition.stream()
                 .filter(word -> !PARTITION.matcher(word.text()).matches())

@@ -5,6 +5,7 @@ import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Lookup.Ended;
 import dev.zeitkammer.definition.Lookup.StandIns;
 import dev.zeitkammer.definition.Lookup.Unmatched;
+import dev.zeitkammer.definition.form.Form;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -33,19 +34,7 @@ final class LookupReader {
     List<Lookup> ofFact(Node.Mapping mapping) {
         List<Lookup> lookups = new ArrayList<>();
         for (Node.Entry entry : mapping.entries().values()) {
-            section(
-                            entry,
-                            "dimension",
-                            "column",
-                            "member-key",
-                            "match",
-                            "as-of",
-                            "unmatched",
-                            "blank",
-                            "before-first",
-                            "ended",
-                            "was",
-                            "about")
+            section(entry, FactForms.LOOKUP)
                     .flatMap(section -> lookup(entry.keyword(), section))
                     .ifPresent(lookups::add);
         }
@@ -56,18 +45,7 @@ final class LookupReader {
     List<MemberLookup> ofDimension(Dimension owner, Node.Mapping mapping) {
         List<MemberLookup> lookups = new ArrayList<>();
         for (Node.Entry entry : mapping.entries().values()) {
-            section(
-                            entry,
-                            "dimension",
-                            "column",
-                            "match",
-                            "type",
-                            "unmatched",
-                            "blank",
-                            "before-first",
-                            "hierarchy",
-                            "was",
-                            "about")
+            section(entry, DimensionForms.LOOKUP)
                     .flatMap(section -> memberLookup(owner, entry.keyword(), section))
                     .ifPresent(lookups::add);
         }
@@ -113,20 +91,20 @@ final class LookupReader {
     }
 
     /** The details of a lookup; nothing behind the role means that every default holds. */
-    private Optional<Section> section(Node.Entry entry, String... keywords) {
+    private Optional<Section> section(Node.Entry entry, Form form) {
         Node.Mapping details;
         if (entry.value() instanceof Node.Scalar scalar && scalar.isAbsent()) {
             details = new Node.Mapping(new LinkedHashMap<>(), scalar.place());
         } else if (entry.value() instanceof Node.Mapping mapping) {
             details = mapping;
         } else {
-            problems.add(
+            problems.malformed(
                     entry.value().place(),
                     "the lookup \"" + entry.keyword() + "\" is " + entry.value().form()
                             + "; expected keywords below it");
             return Optional.empty();
         }
-        return Optional.of(Section.of(details, "a lookup", problems, keywords));
+        return Optional.of(Section.of(details, form, problems));
     }
 
     private Optional<Lookup> lookup(Word role, Section section) {

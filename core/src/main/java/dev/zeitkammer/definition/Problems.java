@@ -13,6 +13,11 @@ public final class Problems {
         found.add(new Problem(place, message));
     }
 
+    /** Adds what cannot stand there whatever stands elsewhere. */
+    void malformed(Place place, String message) {
+        found.add(new Problem(place, message, Problem.Kind.FORM));
+    }
+
     public boolean isEmpty() {
         return found.isEmpty();
     }

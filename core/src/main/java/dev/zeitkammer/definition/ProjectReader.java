@@ -20,7 +20,8 @@ import org.jspecify.annotations.Nullable;
 /** Reads a whole project and reports everything that is wrong with it in one go. */
 public final class ProjectReader {
 
-    private static final Pattern EVERY = Pattern.compile("every ([1-9]\\d{0,5}) loads?");
+    static final Pattern MEMORY = Pattern.compile("[1-9]\\d{0,5} ?[MG]B");
+    static final Pattern EVERY = Pattern.compile("every ([1-9]\\d{0,5}) loads?");
     private static final String DEFAULT_WAREHOUSE = "local";
     private static final String WAREHOUSE = "warehouse";
     private static final String CLUSTER = "jdbc:hive2:";
@@ -101,21 +102,7 @@ public final class ProjectReader {
             Optional<Node> extra) {}
 
     private Settings settings(Node.Mapping mapping) {
-        Section section = Section.of(
-                mapping,
-                Project.FILE,
-                problems,
-                "project",
-                "warehouses",
-                "use",
-                "databases",
-                "memory",
-                "images",
-                "tidy",
-                "events",
-                "set-aside-limit",
-                "extra",
-                "conventions");
+        Section section = Section.of(mapping, ProjectForms.PROJECT, problems);
         String name = section.required("project", "the project's name")
                 .map(Word::text)
                 .orElse("");
@@ -151,7 +138,7 @@ public final class ProjectReader {
     }
 
     private Optional<Events> events(Node.Mapping mapping) {
-        Section section = Section.of(mapping, "events", problems, "to", "key");
+        Section section = Section.of(mapping, ProjectForms.EVENTS, problems);
         return section.required("to", "a file such as events.jsonl, or an address that begins with http:// or https://")
                 .map(to -> new Events(to, section.word("key").map(Word::text)));
     }
@@ -169,9 +156,9 @@ public final class ProjectReader {
     }
 
     private boolean isMemory(Word word) {
-        boolean valid = word.text().matches("[1-9]\\d{0,5} ?[MG]B");
+        boolean valid = MEMORY.matcher(word.text()).matches();
         if (!valid) {
-            problems.add(word.place(), "\"memory\" is \"" + word + "\"; expected a size such as 800MB or 4GB");
+            problems.malformed(word.place(), "\"memory\" is \"" + word + "\"; expected a size such as 800MB or 4GB");
         }
         return valid;
     }
@@ -179,7 +166,7 @@ public final class ProjectReader {
     private int every(Word word) {
         Matcher every = EVERY.matcher(word.text());
         if (!every.matches()) {
-            problems.add(
+            problems.malformed(
                     word.place(), "\"tidy\" is \"" + word + "\"; expected a number of loads such as every 10 loads");
             return 0;
         }
@@ -192,7 +179,8 @@ public final class ProjectReader {
         for (Node.Entry entry : all.entries()) {
             String name = entry.keyword().text();
             all.mappingOf(entry.value(), "the " + what + " \"" + name + "\"").ifPresent(details -> {
-                Section section = Section.of(details, "a " + what, problems, keywords(what));
+                Section section = Section.of(
+                        details, what.equals(WAREHOUSE) ? ProjectForms.WAREHOUSE : ProjectForms.DATABASE, problems);
                 if (section.has("password") && section.has("password-file")) {
                     problems.add(section.placeOf("password-file"), "there is a \"password\" too; expected one of them");
                 }
@@ -212,14 +200,6 @@ public final class ProjectReader {
             });
         }
         return addresses;
-    }
-
-    private static String[] keywords(String what) {
-        List<String> keywords = new ArrayList<>(List.of("url", "user", "password", "password-file", "schema"));
-        if (what.equals(WAREHOUSE)) {
-            keywords.addAll(List.of("catalog", "exchange"));
-        }
-        return keywords.toArray(String[]::new);
     }
 
     /** What only a cluster needs, and does need. */
@@ -244,7 +224,7 @@ public final class ProjectReader {
 
     private String supportedUrl(Word url) {
         if (!url.text().startsWith("jdbc:") && !url.text().contains("${")) {
-            problems.add(url.place(), "\"" + url + "\" is not a JDBC URL; expected one such as " + DEFAULT_URL);
+            problems.malformed(url.place(), "\"" + url + "\" is not a JDBC URL; expected one such as " + DEFAULT_URL);
         }
         return url.text();
     }

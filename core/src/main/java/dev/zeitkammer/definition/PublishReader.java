@@ -9,7 +9,7 @@ final class PublishReader {
 
     private static final Duration USUAL = Duration.ofDays(1);
 
-    private enum Versions {
+    enum Versions {
         ALL,
         CURRENT
     }
@@ -18,8 +18,7 @@ final class PublishReader {
 
     static Optional<Publish> read(Section definition, String table) {
         return definition.mapping("publish").map(mapping -> {
-            Section section = Section.of(
-                    mapping, "publish", definition.problems(), "to", "as", "partition", "versions", "keep-for");
+            Section section = Section.of(mapping, SharedForms.PUBLISH, definition.problems());
             Word to = section.word("to").orElseGet(() -> new Word("published/{table}", section.place()));
             return new Publish(
                     new Word(to.text().replace("{table}", table), to.place()),
@@ -31,9 +30,11 @@ final class PublishReader {
     }
 
     private static Duration time(Word word, Section section) {
-        if (!word.text().matches("\\d{1,6} (minute|hour|day)s?")) {
+        if (!SharedForms.KEPT_FOR.matcher(word.text()).matches()) {
             section.problems()
-                    .add(word.place(), "\"keep-for\" is \"" + word + "\"; expected a time such as 2 hours or 3 days");
+                    .malformed(
+                            word.place(),
+                            "\"keep-for\" is \"" + word + "\"; expected a time such as 2 hours or 3 days");
             return USUAL;
         }
         String[] parts = word.text().split(" ");

@@ -1,5 +1,7 @@
 package dev.zeitkammer.definition;
 
+import dev.zeitkammer.definition.form.Form;
+import dev.zeitkammer.definition.form.Shape;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
 import java.util.ArrayList;
@@ -23,13 +25,13 @@ final class Section {
         this.problems = problems;
     }
 
-    /** A mapping in which only these keywords may stand. */
-    static Section of(Node.Mapping mapping, String what, Problems problems, String... keywords) {
-        List<String> valid = List.of(keywords);
+    /** A mapping in which only the keywords of a form may stand. */
+    static Section of(Node.Mapping mapping, Form form, Problems problems) {
+        List<String> valid = form.names();
         for (Node.Entry entry : mapping.entries().values()) {
             String found = entry.keyword().text();
             if (!valid.contains(found)) {
-                problems.add(entry.keyword().place(), unknown(mapping, found, what, valid));
+                problems.malformed(entry.keyword().place(), unknown(mapping, found, form.what(), valid));
             }
         }
         return new Section(mapping, problems);
@@ -100,7 +102,7 @@ final class Section {
     /** The text of a keyword that must stand there. */
     Optional<Word> required(String keyword, String meaning) {
         if (!has(keyword)) {
-            problems.add(place(), "\"" + keyword + "\" is missing; expected " + meaning);
+            problems.malformed(place(), "\"" + keyword + "\" is missing; expected " + meaning);
             return Optional.empty();
         }
         return word(keyword);
@@ -110,7 +112,7 @@ final class Section {
         if (node instanceof Node.Scalar scalar && !scalar.isAbsent()) {
             return Optional.of(new Word(scalar.text(), scalar.place()));
         }
-        problems.add(node.place(), what + " is " + node.form() + "; expected a text");
+        problems.malformed(node.place(), what + " is " + node.form() + "; expected a text");
         return Optional.empty();
     }
 
@@ -133,7 +135,7 @@ final class Section {
                 if (item instanceof Node.Scalar scalar) {
                     texts.add(scalar.text());
                 } else {
-                    problems.add(item.place(), "\"" + keyword + "\" holds " + item.form() + "; expected a text");
+                    problems.malformed(item.place(), "\"" + keyword + "\" holds " + item.form() + "; expected a text");
                 }
             }
             return List.copyOf(texts);
@@ -148,7 +150,7 @@ final class Section {
         if (node instanceof Node.Mapping found) {
             return Optional.of(found);
         }
-        problems.add(node.place(), what + " is " + node.form() + "; expected keywords below it");
+        problems.malformed(node.place(), what + " is " + node.form() + "; expected keywords below it");
         return Optional.empty();
     }
 
@@ -159,16 +161,24 @@ final class Section {
     }
 
     <E extends Enum<E>> Optional<E> choiceOf(Word word, Class<E> type, String keyword) {
-        List<String> valid =
-                Stream.of(type.getEnumConstants()).map(Section::kebab).toList();
+        List<String> valid = words(type);
         int index = valid.indexOf(word.text());
         if (index < 0) {
-            problems.add(
+            problems.malformed(
                     word.place(),
                     "\"" + keyword + "\" cannot be \"" + word + "\"; " + Nearest.hint(word.text(), valid));
             return Optional.empty();
         }
         return Optional.of(type.getEnumConstants()[index]);
+    }
+
+    /** One of an enum's words, as the form of a keyword. */
+    static Shape choice(Class<? extends Enum<?>> type) {
+        return new Shape.Choice(words(type));
+    }
+
+    private static List<String> words(Class<? extends Enum<?>> type) {
+        return Stream.of(type.getEnumConstants()).map(Section::kebab).toList();
     }
 
     /** An enum's constant as definitions write it. */
@@ -179,7 +189,7 @@ final class Section {
     boolean flag(String keyword) {
         Optional<Word> word = word(keyword);
         if (word.isPresent() && !List.of("true", "false").contains(word.get().text())) {
-            problems.add(
+            problems.malformed(
                     word.get().place(), "\"" + keyword + "\" cannot be \"" + word.get() + "\"; valid are: true, false");
         }
         return word.isPresent() && word.get().text().equals("true");
@@ -196,7 +206,12 @@ final class Section {
             String quoting = word.text().contains("(") && !word.text().contains(")")
                     ? "YAML cut it at the comma; quote it: \"decimal(10,2)\""
                     : Nearest.hint(base, SqlType.names());
-            problems.add(word.place(), "\"" + word + "\" is not a type; " + quoting);
+            String message = "\"" + word + "\" is not a type; " + quoting;
+            if (SharedForms.TYPE.pattern().matcher(word.text()).matches()) {
+                problems.add(word.place(), message);
+            } else {
+                problems.malformed(word.place(), message);
+            }
         }
         return type;
     }

@@ -34,7 +34,7 @@ final class TakenReader {
             columns.add(entry.keyword());
             String name = entry.keyword().text();
             if (entry.value() instanceof Node.Mapping details) {
-                Section each = Section.of(details, "a column", section.problems(), "take", "was", "about");
+                Section each = Section.of(details, SharedForms.TAKEN_COLUMN, section.problems());
                 each.word("take").filter(word -> isOne(section, entry, word)).ifPresent(word -> from.put(name, word));
                 described = described.with(name, each);
             } else {

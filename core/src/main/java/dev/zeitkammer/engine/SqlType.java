@@ -2,9 +2,13 @@ package dev.zeitkammer.engine;
 
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /**
  * The type of a column, independent of the warehouse.
@@ -59,6 +63,38 @@ public record SqlType(Kind kind, int length, int scale) {
             "text",
             "char");
 
+    private static final Map<String, Kind> WORDS = words(
+            Map.of(
+                    Kind.BOOLEAN, "boolean, bool",
+                    Kind.SMALLINT, "smallint, int2, tinyint",
+                    Kind.INTEGER, "integer, int, int4",
+                    Kind.BIGINT, "bigint, int8, long",
+                    Kind.DECIMAL, "decimal, numeric",
+                    Kind.REAL, "real, float4"),
+            Map.of(
+                    Kind.DOUBLE, "double, double precision, float, float8",
+                    Kind.DATE, "date",
+                    Kind.TIMESTAMP, "timestamp, datetime, timestamp without time zone",
+                    Kind.TIME, "time, time without time zone",
+                    Kind.VARCHAR, "varchar, text, char, character varying, character, string"));
+
+    @SafeVarargs
+    private static Map<String, Kind> words(Map<Kind, String>... kinds) {
+        Map<String, Kind> words = new TreeMap<>();
+        for (Map<Kind, String> some : kinds) {
+            some.forEach((kind, names) -> Stream.of(names.split(", ")).forEach(name -> words.put(name, kind)));
+        }
+        return words;
+    }
+
+    /** What {@link #parse} understands, in small letters or in large ones; sizes that a type cannot have match too. */
+    public static Pattern form() {
+        String names = WORDS.keySet().stream()
+                .flatMap(name -> Stream.of(name, name.toUpperCase(Locale.ROOT)))
+                .collect(Collectors.joining("|"));
+        return Pattern.compile(" *(" + names + ") *(\\( *[0-9]{1,9} *(, *[0-9]{1,9} *)?\\))? *");
+    }
+
     /** The names that {@link #parse} understands, for messages. */
     public static List<String> names() {
         return NAMES;
@@ -81,21 +117,7 @@ public record SqlType(Kind kind, int length, int scale) {
     }
 
     private static Optional<Kind> kindNamed(String name) {
-        return Optional.ofNullable(
-                switch (name) {
-                    case "boolean", "bool" -> Kind.BOOLEAN;
-                    case "smallint", "int2", "tinyint" -> Kind.SMALLINT;
-                    case "integer", "int", "int4" -> Kind.INTEGER;
-                    case "bigint", "int8", "long" -> Kind.BIGINT;
-                    case "decimal", "numeric" -> Kind.DECIMAL;
-                    case "real", "float4" -> Kind.REAL;
-                    case "double", "double precision", "float", "float8" -> Kind.DOUBLE;
-                    case "date" -> Kind.DATE;
-                    case "timestamp", "datetime", "timestamp without time zone" -> Kind.TIMESTAMP;
-                    case "time", "time without time zone" -> Kind.TIME;
-                    case "varchar", "text", "char", "character varying", "character", "string" -> Kind.VARCHAR;
-                    default -> null;
-                });
+        return Optional.ofNullable(WORDS.get(name));
     }
 
     private static Optional<SqlType> sized(Kind kind, int first, int second, boolean hasFirst, boolean hasSecond) {

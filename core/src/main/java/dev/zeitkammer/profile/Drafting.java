@@ -1,6 +1,7 @@
 package dev.zeitkammer.profile;
 
 import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Place;
@@ -105,9 +106,11 @@ public final class Drafting {
 
     /** Writes a definition that is not there yet. */
     public static void write(Path file, String text) {
+        String schema = file.getParent().endsWith(Kind.FACT.folder) ? "fact.json" : "dimension.json";
         try {
             Files.createDirectories(file.getParent());
-            Files.writeString(file, text, StandardOpenOption.CREATE_NEW);
+            Path project = file.getParent().getParent();
+            Files.writeString(file, DefinitionSchemas.head(project, schema) + text, StandardOpenOption.CREATE_NEW);
         } catch (IOException refused) {
             throw new ZeitkammerException("Cannot write " + file + ": " + refused.getMessage(), refused);
         }

@@ -7,8 +7,10 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.definition.SchemaCheck;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.Loader.Request;
@@ -65,8 +67,16 @@ public final class TestStar implements AutoCloseable {
         }
     }
 
+    /** The project; what its files' JSON Schema says of them must agree with what their readers say. */
     public Project project() {
-        return ProjectReader.read(folder, Map.of());
+        try {
+            Project project = ProjectReader.read(folder, Map.of());
+            SchemaCheck.agrees(folder, List.of());
+            return project;
+        } catch (DefinitionException wrong) {
+            SchemaCheck.agrees(folder, wrong.problems());
+            throw wrong;
+        }
     }
 
     public Warehouse warehouse() {

@@ -57,6 +57,7 @@ public final class CommandLineProgram {
         COMMANDS.put("set-aside", SetAsideCommand.class);
         COMMANDS.put("publish", PublishCommand.class);
         COMMANDS.put("tidy", TidyCommand.class);
+        COMMANDS.put("schema", SchemaCommand.class);
         COMMANDS.put("completion", CompletionCommand.class);
         COMMANDS.put("help", HelpCommand.class);
     }

@@ -1,5 +1,7 @@
 package dev.zeitkammer.cli.command;
 
+import dev.zeitkammer.cli.output.SchemaFiles;
+import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import java.nio.file.Files;
@@ -22,9 +24,11 @@ final class NewCommand extends BaseCommand {
         ResourceFolder files = new ResourceFolder("/new/");
         String name = folder.toAbsolutePath().normalize().getFileName().toString();
         files.list().forEach(file -> files.write(file, folder, text -> text.replace("@PROJECT@", name)));
+        SchemaFiles.write(folder.resolve(DefinitionSchemas.FOLDER));
         if (!options().quiet()) {
             output().line("Wrote " + folder.resolve(Project.FILE)
-                    + " and the folders for inputs, dimensions and facts.");
+                    + " and the folders for inputs, dimensions and facts, and for editors the folder "
+                    + DefinitionSchemas.FOLDER + ".");
             output().line("Next: describe an input, a dimension and a fact, then: zeitkammer -p " + folder + " check");
         }
         return ExitStatus.DONE;
