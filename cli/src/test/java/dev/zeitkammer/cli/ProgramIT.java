@@ -253,8 +253,38 @@ class ProgramIT {
         Program outside = new Program(folder);
         assertThat(outside.run("new", "mine").status()).isZero();
         assertThat(outside.run("-p", "mine", "check").status()).isZero();
-        assertThat(new Program(folder.resolve("mine")).read("zeitkammer.yaml")).startsWith("project: mine\n");
+        assertThat(new Program(folder.resolve("mine")).read("zeitkammer.yaml"))
+                .startsWith("# yaml-language-server: $schema=schema/project.json\nproject: mine\n");
         assertThat(outside.run("new", "mine").status()).isEqualTo(2);
+    }
+
+    @Test
+    void writesTheSchemasOfDefinitions() {
+        Run schema = here.run("schema", "--to", "for-editors");
+        assertThat(schema.status()).as(schema.err()).isZero();
+        assertThat(schema.out().lines()).hasSize(4).contains("Wrote for-editors/dimension.json");
+        assertThat(here.read("for-editors/fact.json")).contains("\"$defs\"", "\"on-repeat\"");
+    }
+
+    @Test
+    void draftsAStarOfFilesThatLoadsAsItStands() {
+        Program outside = new Program(folder);
+        outside.write("office/2026-03-01/huts.csv", HUTS + "BRG,Bergheim,30,2026-03-01\n");
+        outside.write(
+                "office/2026-03-01/nights.csv",
+                "night_no,hut_code,night_on,guests\n1,ADL,2026-03-02,2\n2,BRG,2026-03-02,3\n");
+        Run drafted = outside.run("new", "mine", "--from", "office");
+        assertThat(drafted.status()).as(drafted.err()).isZero();
+        assertThat(drafted.out()).contains("its key is hut_code, found again in nights.hut_code");
+        assertThat(drafted.err()).contains("zeitkammer -p mine load --date 2026-03-01");
+        assertThat(outside.run("-p", "mine", "check").status()).isZero();
+        assertThat(outside.run("-p", "mine", "load", "--date", "2026-03-01").status())
+                .isZero();
+        assertThat(outside.run("-p", "mine", "verify", "-q").status()).isZero();
+        Run nothing = outside.run("new", "other", "--from", "nowhere");
+        assertThat(nothing.status()).isEqualTo(2);
+        assertThat(nothing.err()).contains("There is no file or folder");
+        assertThat(folder.resolve("other")).doesNotExist();
     }
 
     @Test
@@ -280,6 +310,7 @@ class ProgramIT {
                 "",
                 "demo",
                 "new",
+                "schema",
                 "check",
                 "align",
                 "load",

@@ -57,6 +57,13 @@ class ServerIT {
         }
     }
 
+    private void executed(String sql) throws Exception {
+        try (Connection connection = server.getPostgresDatabase().getConnection();
+                Statement statement = connection.createStatement()) {
+            statement.execute(sql);
+        }
+    }
+
     @Test
     void tablesAndCountsAreThoseOfTheEmbeddedWarehouse() {
         for (String table : TABLES) {
@@ -92,6 +99,35 @@ class ServerIT {
 
     private static String counts(Run run) {
         return run.out().replaceAll("\"(seconds|started|ended)\": [^,]+,", "");
+    }
+
+    @Test
+    void aStarIsDraftedOfADatabase(@TempDir Path folder) throws Exception {
+        executed(
+                "create schema office; create table office.rooms (room_no integer primary key, room_name text, beds integer);"
+                        + " insert into office.rooms select n, 'Room ' || n, n % 4 from generate_series(1, 20) n;"
+                        + " create table office.cleanings (cleaning_no integer primary key, room_no integer, cleaned_on date, minutes integer);"
+                        + " insert into office.cleanings select n, 1 + n % 20, date '2026-01-01' + n, 10 + n % 7 from generate_series(1, 90) n");
+        Program program = new Program(folder);
+        String url = "jdbc:postgresql://127.0.0.1:" + server.getPort() + "/postgres?user=postgres&currentSchema=office";
+        Run drafted = program.run("new", "inn", "--from", url, "--format", "csv");
+        assertThat(drafted.status()).as(drafted.err()).isZero();
+        assertThat(drafted.out().lines())
+                .containsExactly(
+                        "kind,name,from,why",
+                        "dimension,room,rooms,\"its key is room_no, found again in cleanings.room_no\"",
+                        "calendar,calendar,\"\",\"2026-01-01..2026-12-31, the years of the dates in cleanings\"",
+                        "fact,cleaning,cleanings,\"refers to room, dated by cleaned_on\"");
+        Run load = program.run("-p", "inn", "load", "--format", "json");
+        assertThat(load.status()).as(load.err()).isZero();
+        assertThat(program.run("-p", "inn", "show", "cleaning", "--format", "csv", "--limit", "1000")
+                        .out()
+                        .lines())
+                .hasSize(91);
+        Run secret = program.run("new", "other", "--from", url + "&password=edelweiss");
+        assertThat(secret.status()).isEqualTo(2);
+        assertThat(secret.err()).contains("SOURCE_PASSWORD").doesNotContain("edelweiss");
+        assertThat(folder.resolve("other")).doesNotExist();
     }
 
     @Test

@@ -7,7 +7,12 @@ public final class Counted {
 
     /** Such as {@code 1 row} or {@code 3 rows}. */
     public static String rows(long number) {
-        return number == 1 ? "1 row" : number + " rows";
+        return of(number, "row");
+    }
+
+    /** Such as {@code 1 column} or {@code 3 columns}. */
+    public static String of(long number, String what) {
+        return number + " " + what + (number == 1 ? "" : "s");
     }
 
     /** Such as {@code 1 row has} or {@code 3 rows have}. */

@@ -3,6 +3,7 @@ package dev.zeitkammer.profile;
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.definition.Input.ListedColumn;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Project;
@@ -11,6 +12,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.profile.StarSources.Waiting;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -18,6 +20,8 @@ import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
 
 /** Drafts definitions from files, tables or inputs. */
 public final class Drafting {
@@ -61,9 +65,14 @@ public final class Drafting {
     public Drafted draft(Kind kind, String name, String from, Optional<String> database, Path here) {
         Path file = free(kind, name);
         Delivered delivered = delivered(name, from, database, here);
-        Draft draft = new Draft(project, delivered.profile(), name, delivered.lines());
-        write(file, kind == Kind.DIMENSION ? draft.dimension() : draft.fact());
+        write(file, draft(kind, name, delivered).written());
         return new Drafted(file, delivered.profile());
+    }
+
+    private Draft draft(Kind kind, String name, Delivered delivered) {
+        return kind == Kind.DIMENSION
+                ? new DimensionDraft(project, delivered.profile(), name, delivered.lines())
+                : new FactDraft(project, delivered.profile(), name, delivered.lines());
     }
 
     /**
@@ -71,17 +80,43 @@ public final class Drafting {
      *
      * @param lines what stands below {@code from:}, or the name of an input
      */
-    public record Delivered(List<String> lines, Profile profile) {}
+    public record Delivered(List<String> lines, Profile profile) {
+
+        /** The same of all the files of a pattern. */
+        Delivered withFiles(String pattern) {
+            List<String> all = new ArrayList<>(lines);
+            all.set(0, "files: " + DraftText.quoted(pattern));
+            return new Delivered(all, profile);
+        }
+    }
 
     /** Looks at what is delivered; the parameters are those of {@link #draft}. */
     public Delivered delivered(String name, String from, Optional<String> database, Path here) {
-        From found = from(name, from, database, here);
+        return delivered(name, from, from(name, from, database, here));
+    }
+
+    /** Looks at what waits for a star. */
+    Delivered delivered(Waiting waiting) {
+        String name = waiting.name();
+        return waiting.sample()
+                .map(sample -> delivered(name, waiting.from(), files(name, shown(sample), Sniffing.form(sample)))
+                        .withFiles(shown(Path.of(waiting.from()))))
+                .orElseGet(() -> delivered(name, waiting.from(), waiting.database(), project.folder()));
+    }
+
+    private Delivered delivered(String name, String from, From looked) {
+        From found = looked;
         Profile profile = new Profiler(project, warehouse)
                 .of(found.input())
                 .orElseThrow(() -> new UsageException("There is nothing to look at: " + from + " has no delivery"));
-        if (germanDates(profile) && found.input().origin() instanceof Input.Files files) {
-            found = files(name, files.pattern().text(), Sniffing.withDates(files.csv(), "d.M.yyyy"));
-            profile = new Profiler(project, warehouse).of(found.input()).orElseThrow();
+        if (found.input().origin() instanceof Input.Files files) {
+            From again = files(
+                    name, files.pattern().text(), Sniffing.refined(files.csv(), profile), Sniffing.times(profile));
+            Optional<Profile> better = again.equals(found)
+                    ? Optional.empty()
+                    : new Profiler(project, warehouse).of(again.input()).filter(isBetterThan(profile));
+            found = better.isPresent() ? again : found;
+            profile = better.orElse(profile);
         }
         return new Delivered(found.lines(), profile);
     }
@@ -98,10 +133,15 @@ public final class Drafting {
         return file;
     }
 
-    private static boolean germanDates(Profile profile) {
+    /** Fewer columns are mere texts. */
+    private static Predicate<Profile> isBetterThan(Profile before) {
+        return after -> texts(after) < texts(before);
+    }
+
+    private static long texts(Profile profile) {
         return profile.columns().stream()
-                .anyMatch(column -> String.valueOf(column.least()).matches("\\d{1,2}\\.\\d{1,2}\\.\\d{4}")
-                        && String.valueOf(column.greatest()).matches("\\d{1,2}\\.\\d{1,2}\\.\\d{4}"));
+                .filter(column -> column.type().isText())
+                .count();
     }
 
     /** Writes a definition that is not there yet. */
@@ -156,11 +196,22 @@ public final class Drafting {
     }
 
     private static From files(String name, String pattern, CsvForm form) {
+        return files(name, pattern, form, List.of());
+    }
+
+    private static From files(String name, String pattern, CsvForm form, List<ListedColumn> columns) {
         String remark =
                 pattern.matches(".*\\d{4}-\\d\\d-\\d\\d.*") ? "   # for every day: {date} instead of the date" : "";
         List<String> lines = new ArrayList<>(List.of("files: " + DraftText.quoted(pattern) + remark));
         Sniffing.written(form).ifPresent(lines::add);
-        return new From(input(name, new Input.Files(word(pattern), form)), lines);
+        if (!columns.isEmpty()) {
+            lines.add("columns: {"
+                    + columns.stream()
+                            .map(column -> DraftText.scalar(column.name().text()) + ": " + column.type())
+                            .collect(Collectors.joining(", "))
+                    + "}");
+        }
+        return new From(input(name, new Input.Files(word(pattern), form), columns), lines);
     }
 
     private static Word word(String text) {
@@ -168,10 +219,14 @@ public final class Drafting {
     }
 
     private static Input input(String name, Input.Origin origin) {
+        return input(name, origin, List.of());
+    }
+
+    private static Input input(String name, Input.Origin origin, List<ListedColumn> columns) {
         return new Input(
                 word(name),
                 origin,
-                List.of(),
+                columns,
                 Optional.empty(),
                 false,
                 Input.Extract.CHANGES,

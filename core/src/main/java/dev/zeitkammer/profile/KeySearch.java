@@ -5,6 +5,7 @@ import dev.zeitkammer.staging.StagedRows;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.stream.Stream;
 
 /** Looks for columns that tell all staged rows apart: single ones, or else two or three together. */
 final class KeySearch {
@@ -47,7 +48,7 @@ final class KeySearch {
                 .map(column -> List.of(column.name()))
                 .limit(MOST_CANDIDATES)
                 .toList();
-        if (!single.isEmpty()) {
+        if (single.stream().anyMatch(this::isLikely)) {
             return single;
         }
         List<ColumnProfile> some = columns.stream()
@@ -55,7 +56,19 @@ final class KeySearch {
                 .limit(MOST_COLUMNS)
                 .toList();
         List<List<String>> pairs = combinations(some, 2);
-        return pairs.isEmpty() ? combinations(some, 3) : pairs;
+        if (single.isEmpty()) {
+            return pairs.isEmpty() ? combinations(some, 3) : pairs;
+        }
+        // amounts and dates that differ by chance are no keys where a column is called one
+        return Stream.concat(pairs.stream().filter(pair -> pair.stream().anyMatch(Guess::isKeyName)), single.stream())
+                .limit(MOST_CANDIDATES)
+                .toList();
+    }
+
+    private boolean isLikely(List<String> single) {
+        return columns.stream()
+                .filter(column -> column.name().equals(single.get(0)))
+                .anyMatch(column -> column.type().isText() || Guess.isKeyName(column.name()));
     }
 
     private List<List<String>> combinations(List<ColumnProfile> some, int size) {

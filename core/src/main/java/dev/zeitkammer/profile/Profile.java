@@ -29,6 +29,11 @@ public record Profile(
         members = Map.copyOf(members);
     }
 
+    /** The same rows, with columns whose values are the business keys of these dimensions. */
+    Profile with(Map<String, String> members) {
+        return new Profile(source, rows, columns, keys, effective, deletion, members);
+    }
+
     /** What a column may be for, in words; empty when nothing stands out. */
     public String remark(ColumnProfile column) {
         List<String> remarks = new ArrayList<>();

@@ -31,6 +31,9 @@ public final class Profiler {
     private static final String PART = "zk_part";
     private static final double MOST = 0.9;
 
+    /** Of so many rows one may lack the date of its change. */
+    private static final int SOME = 20;
+
     private final Project project;
     private final Warehouse warehouse;
 
@@ -53,8 +56,9 @@ public final class Profiler {
         List<ColumnProfile> columns =
                 parts(staged.columns(), MANY).stream().flatMap(this::narrow).toList();
         Optional<String> effective = columns.stream()
-                .filter(column ->
-                        column.type().isMoment() && column.nulls() == 0 && Guess.isDateOfChange(column.name()))
+                .filter(column -> column.type().isMoment()
+                        && column.nulls() * SOME <= rows
+                        && Guess.isDateOfChange(column.name()))
                 .map(ColumnProfile::name)
                 .findFirst();
         return new Profile(

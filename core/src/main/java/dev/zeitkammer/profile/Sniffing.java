@@ -1,9 +1,11 @@
 package dev.zeitkammer.profile;
 
 import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.Input.ListedColumn;
 import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.SqlType;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.ByteBuffer;
@@ -16,11 +18,18 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
 
 /** Looks at the beginning of a delimited file for the form it has; a draft writes it down, a load never guesses it. */
 final class Sniffing {
 
     private static final int BEGINNING = 64 * 1024;
+    private static final Pattern DATE = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4}");
+    private static final Pattern MOMENT = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4} \\d{2}:\\d{2}");
+    private static final Pattern TIME = Pattern.compile("([01]\\d|2[0-3]):[0-5]\\d(:[0-5]\\d)?");
+    private static final Pattern DECIMAL_COMMA = Pattern.compile("-?\\d+(\\.\\d{3})*(,\\d+)?");
+    private static final Pattern THOUSANDS_POINT = Pattern.compile("-?\\d{1,3}(\\.\\d{3})*(,\\d+)?");
 
     private Sniffing() {}
 
@@ -36,7 +45,7 @@ final class Sniffing {
             String delimiter = List.of(",", ";", "\t", "|").stream()
                     .max(Comparator.comparing(mark -> header.split(java.util.regex.Pattern.quote(mark), -1).length))
                     .orElse(",");
-            return with(delimiter.equals(",") ? Optional.empty() : Optional.of(delimiter), encoding, Optional.empty());
+            return with(delimiter.equals(",") ? Optional.empty() : Optional.of(delimiter), encoding);
         } catch (IOException unreadable) {
             throw new UsageException("Cannot read " + file + ": " + unreadable.getMessage());
         }
@@ -69,17 +78,60 @@ final class Sniffing {
         };
     }
 
-    static CsvForm withDates(CsvForm form, String format) {
-        return with(form.delimiter(), form.encoding(), Optional.of(new Word(format, new Place("--from", 1, 1))));
+    /** The form with the formats of dates, times and numbers that the values of texts suggest. */
+    static CsvForm refined(CsvForm form, Profile profile) {
+        boolean hasDecimals = has(profile, DECIMAL_COMMA, ",");
+        return new CsvForm(
+                form.delimiter(),
+                form.header(),
+                form.nullWords(),
+                has(profile, DATE, ".") ? Optional.of(word("d.M.yyyy")) : form.dateFormat(),
+                has(profile, MOMENT, ":") ? Optional.of(word("d.M.yyyy HH:mm")) : form.timestampFormat(),
+                form.timeFormat(),
+                hasDecimals ? "," : form.decimal(),
+                hasDecimals && has(profile, THOUSANDS_POINT, ".") ? Optional.of(".") : form.thousands(),
+                form.encoding());
     }
 
-    private static CsvForm with(Optional<String> delimiter, String encoding, Optional<Word> dates) {
+    /** The columns of texts that are times of day. */
+    static List<ListedColumn> times(Profile profile) {
+        return profile.columns().stream()
+                .filter(column -> column.type().isText()
+                        && column.distinct() > 0
+                        && values(column).stream()
+                                .allMatch(value -> TIME.matcher(value).matches()))
+                .map(column -> new ListedColumn(word(column.name()), SqlType.TIME))
+                .toList();
+    }
+
+    /** Whether all that is known of a text column has a form, and some of it a mark. */
+    private static boolean has(Profile profile, Pattern form, String mark) {
+        return profile.columns().stream()
+                .filter(column -> column.type().isText() && column.distinct() > 0)
+                .map(Sniffing::values)
+                .anyMatch(values ->
+                        values.stream().allMatch(value -> form.matcher(value).matches())
+                                && values.stream().anyMatch(value -> value.contains(mark)));
+    }
+
+    private static List<String> values(ColumnProfile column) {
+        return Stream.concat(
+                        Stream.of(String.valueOf(column.least()), String.valueOf(column.greatest())),
+                        column.few().stream())
+                .toList();
+    }
+
+    private static Word word(String text) {
+        return new Word(text, new Place("--from", 1, 1));
+    }
+
+    private static CsvForm with(Optional<String> delimiter, String encoding) {
         CsvForm standard = CsvForm.STANDARD;
         return new CsvForm(
                 delimiter,
                 true,
                 standard.nullWords(),
-                dates,
+                Optional.empty(),
                 Optional.empty(),
                 Optional.empty(),
                 standard.decimal(),
@@ -94,6 +146,11 @@ final class Sniffing {
                 .ifPresent(mark -> parts.add("delimiter: "
                         + DraftText.quoted(mark.equals("\t") ? "\\t" : mark).replace("\\\\t", "\\t")));
         form.dateFormat().ifPresent(format -> parts.add("date-format: " + DraftText.quoted(format.text())));
+        form.timestampFormat().ifPresent(format -> parts.add("timestamp-format: " + DraftText.quoted(format.text())));
+        if (!form.decimal().equals(CsvForm.STANDARD.decimal())) {
+            parts.add("decimal: " + DraftText.quoted(form.decimal()));
+        }
+        form.thousands().ifPresent(mark -> parts.add("thousands: " + DraftText.quoted(mark)));
         if (!form.encoding().equals(CsvForm.STANDARD.encoding())) {
             parts.add("encoding: " + form.encoding());
         }

@@ -10,6 +10,7 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -102,6 +103,23 @@ public final class OperationalDatabase {
                 }
                 return columns;
             }
+        });
+    }
+
+    /** The tables and views of its schema, in order of their names. */
+    public List<String> tables() {
+        return connected(connection -> {
+            List<String> tables = new ArrayList<>();
+            try (ResultSet rows = connection
+                    .getMetaData()
+                    .getTables(connection.getCatalog(), connection.getSchema(), "%", new String[] {
+                        "TABLE", "PARTITIONED TABLE", "VIEW"
+                    })) {
+                while (rows.next()) {
+                    tables.add(rows.getString("TABLE_NAME"));
+                }
+            }
+            return tables;
         });
     }
 
