@@ -5,7 +5,7 @@ set "APP=%~dp0"
 set "ARCHIVE=%APP%classes.jsa"
 set "JAVA=java"
 if defined JAVA_HOME set "JAVA=%JAVA_HOME%\bin\java"
-set "OPTIONS=-XX:+UseSerialGC -XX:TieredStopAtLevel=1 -Xshare:auto -Xlog:disable --enable-native-access=ALL-UNNAMED"
+set "OPTIONS=-XX:+UseSerialGC -XX:TieredStopAtLevel=1 -Dfile.encoding=UTF-8 -Xshare:auto -Xlog:disable --enable-native-access=ALL-UNNAMED"
 
 "%JAVA%" -version >nul 2>&1
 if errorlevel 1 (

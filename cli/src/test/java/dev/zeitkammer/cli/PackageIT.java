@@ -1,6 +1,7 @@
 package dev.zeitkammer.cli;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
 import java.io.IOException;
 import java.io.InputStream;
@@ -9,7 +10,12 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Enumeration;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Predicate;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import java.util.zip.ZipEntry;
 import java.util.zip.ZipFile;
@@ -17,8 +23,11 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
-/** The zip that the build makes, unpacked somewhere else. */
+/** The packages that the build makes, unpacked somewhere else. */
 class PackageIT {
+
+    private static final List<String> COMMANDS =
+            List.of("demo", "new", "load", "show", "verify", "set-aside", "completion");
 
     @TempDir
     Path folder;
@@ -27,14 +36,20 @@ class PackageIT {
 
     @BeforeEach
     void unpack() throws IOException {
-        Path zip;
-        try (Stream<Path> built = Files.list(Path.of("target"))) {
-            zip = built.filter(file -> file.toString().endsWith(".zip"))
-                    .findFirst()
-                    .orElseThrow();
+        unpacked = unzipped(file -> file.matches("zeitkammer-[0-9.]+\\.zip"));
+    }
+
+    private static Optional<Path> built(Predicate<String> name) throws IOException {
+        try (Stream<Path> files = Files.list(Path.of("target"))) {
+            return files.filter(file -> name.test(file.getFileName().toString()))
+                    .findFirst();
         }
-        // a folder with a space in its name
-        Path into = folder.resolve("my programs");
+    }
+
+    /** A zip that was built, unpacked into a folder with a space in its name; its programs can be run. */
+    private Path unzipped(Predicate<String> name) throws IOException {
+        Path zip = built(name).orElseThrow();
+        Path into = folder.resolve("my programs").resolve(zip.getFileName().toString());
         try (ZipFile file = new ZipFile(zip.toFile())) {
             Enumeration<? extends ZipEntry> entries = file.entries();
             while (entries.hasMoreElements()) {
@@ -48,28 +63,91 @@ class PackageIT {
                 try (InputStream content = file.getInputStream(entry)) {
                     Files.copy(content, target);
                 }
+                if (entry.getName().matches(".*/(zeitkammer|java/bin/.*|java/lib/jspawnhelper)")) {
+                    assertThat(target.toFile().setExecutable(true)).isTrue();
+                }
             }
         }
         try (Stream<Path> inside = Files.list(into)) {
-            unpacked = inside.findFirst().orElseThrow();
+            return inside.findFirst().orElseThrow();
         }
-        assertThat(unpacked.resolve("zeitkammer").toFile().setExecutable(true)).isTrue();
     }
 
     private String run(Path where, String... arguments) throws IOException, InterruptedException {
-        List<String> command =
-                new ArrayList<>(List.of(unpacked.resolve("zeitkammer").toString()));
+        return run(unpacked.resolve("zeitkammer"), where, Optional.empty(), arguments);
+    }
+
+    /** @param environment all variables that the program has, where they are not those of the tests */
+    private String run(Path program, Path where, Optional<Map<String, String>> environment, String... arguments)
+            throws IOException, InterruptedException {
+        List<String> command = new ArrayList<>(List.of(program.toString()));
         command.addAll(List.of(arguments));
         Path output = folder.resolve("output.txt");
-        Process process = new ProcessBuilder(command)
+        ProcessBuilder builder = new ProcessBuilder(command)
                 .directory(where.toFile())
                 .redirectErrorStream(true)
-                .redirectOutput(output.toFile())
-                .start();
+                .redirectOutput(output.toFile());
+        environment.ifPresent(variables -> {
+            builder.environment().clear();
+            builder.environment().putAll(variables);
+        });
+        Process process = builder.start();
         assertThat(process.waitFor(5, TimeUnit.MINUTES)).isTrue();
         String printed = Files.readString(output);
         assertThat(process.exitValue()).as(printed).isZero();
         return printed;
+    }
+
+    @Test
+    void withAJavaOfItsOwnItNeedsNothingOfTheMachine() throws Exception {
+        assumeTrue(Files.exists(Path.of(System.getProperty("java.home"), "jmods")), "this Java cannot link others");
+        Path program = unzipped(file -> file.contains("-with-java-")).resolve("zeitkammer");
+        // there is no Java where the variable points to, nothing on the path, and no language
+        Optional<Map<String, String>> nothing = Optional.of(Map.of("JAVA_HOME", "/nowhere", "PATH", ""));
+        assertThat(run(program, folder, nothing, "demo", "huts")).contains("Load 5 for 2026-03-05: done");
+        Path huts = folder.resolve("huts");
+        assertThat(run(program, huts, nothing, "history", "hut", "KAL")).contains("null ◀", "Kaltwasser");
+        assertThat(run(program, huts, nothing, "draw")).contains("pictures.html");
+        assertThat(run(program, huts, nothing, "verify", "-q")).contains("proofs hold");
+    }
+
+    @Test
+    void theDebianPackagesHoldAllThatBelongsToAProgram() throws Exception {
+        assumeTrue(Files.exists(Path.of("/usr/bin/dpkg-deb")), "no Debian");
+        for (String kind : List.of("zeitkammer_", "zeitkammer-with-java_")) {
+            Optional<Path> built = built(file -> file.startsWith(kind) && file.endsWith(".deb"));
+            assertThat(built).as(kind).isPresent();
+            String file = built.get().toAbsolutePath().toString();
+            Path root = folder.resolve(kind);
+            String about = run(Path.of("/usr/bin/dpkg-deb"), folder, Optional.empty(), "--info", file);
+            assertThat(about).contains("Package: " + kind.replace("_", ""), "Version: ", "postinst");
+            run(Path.of("/usr/bin/dpkg-deb"), folder, Optional.empty(), "--extract", file, root.toString());
+            assertThat(Files.readSymbolicLink(root.resolve("usr/bin/zeitkammer")))
+                    .isEqualTo(Path.of("/usr/lib/zeitkammer/zeitkammer"));
+            assertThat(root.resolve("usr/share/bash-completion/completions/zeitkammer"))
+                    .isNotEmptyFile();
+            for (String command : COMMANDS) {
+                assertThat(root.resolve("usr/share/man/man1/zeitkammer-" + command + ".1.gz"))
+                        .isNotEmptyFile();
+            }
+            assertThat(run(root.resolve("usr/lib/zeitkammer/zeitkammer"), folder, Optional.empty(), "--version"))
+                    .startsWith("zeitkammer ");
+        }
+    }
+
+    @Test
+    void theManualHasAPageForEachCommandWithItsOptions() throws Exception {
+        Path pages = unpacked.resolve("man/man1");
+        for (String command : COMMANDS) {
+            String page = Files.readString(pages.resolve("zeitkammer-" + command + ".1"));
+            String help = run(folder, command, "--help");
+            Matcher options = Pattern.compile("--[a-z-]+").matcher(help.replaceFirst("(?s)Examples:.*", ""));
+            while (options.find()) {
+                assertThat(page).as(command).contains(options.group().replace("-", "\\-"));
+            }
+            assertThat(page).contains(".SH EXAMPLES", ".SH EXIT STATUS");
+        }
+        assertThat(Files.readString(pages.resolve("zeitkammer.1"))).contains("zeitkammer\\-load", ".SH COMMANDS");
     }
 
     @Test

@@ -59,6 +59,7 @@ public final class CommandLineProgram {
         COMMANDS.put("tidy", TidyCommand.class);
         COMMANDS.put("schema", SchemaCommand.class);
         COMMANDS.put("completion", CompletionCommand.class);
+        COMMANDS.put("manual", ManualCommand.class);
         COMMANDS.put("help", HelpCommand.class);
     }
 

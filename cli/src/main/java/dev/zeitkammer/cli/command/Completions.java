@@ -87,7 +87,10 @@ final class Completions {
 
     private Stream<String> words(CommandSpec spec, int position, Path folder) {
         if (!spec.subcommands().isEmpty()) {
-            return spec.subcommands().keySet().stream();
+            return spec.subcommands().entrySet().stream()
+                    .filter(command ->
+                            !command.getValue().getCommandSpec().usageMessage().hidden())
+                    .map(Map.Entry::getKey);
         }
         return spec.positionalParameters().stream()
                 .filter(parameter -> parameter.index().contains(position))
