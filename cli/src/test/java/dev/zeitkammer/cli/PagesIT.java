@@ -10,18 +10,20 @@ import dev.zeitkammer.engine.Warehouses;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /**
  * Pages of the manual, executed from top to bottom by the built program: files are written ({@code yaml FILE}, {@code csv FILE}),
- * statements run in the warehouse ({@code sql}), and commands must answer as the page says ({@code console}).
+ * files must have been written ({@code written FILE}), statements run in the warehouse ({@code sql}), and commands must answer as the page says ({@code console}).
  */
 class PagesIT {
 
@@ -38,7 +40,7 @@ class PagesIT {
     Path folder;
 
     @ParameterizedTest
-    @ValueSource(strings = {"adopting.md", "history.md"})
+    @ValueSource(strings = {"first-star.md", "adopting.md", "history.md"})
     void thePageHolds(String page) throws IOException {
         Program program = new Program(folder);
         Matcher blocks = BLOCK.matcher(Files.readString(Path.of("..", "docs", page)));
@@ -46,13 +48,51 @@ class PagesIT {
         while (blocks.find()) {
             String text = blocks.group(3);
             switch (blocks.group(1)) {
-                case "yaml", "csv" -> program.write(blocks.group(2), text);
+                case "yaml", "csv", "sh" -> program.write(blocks.group(2), text);
+                case "written" -> assertThat(program.read(blocks.group(2))).isEqualTo(text);
+                case "text" -> assertThat(text).isNotBlank();
                 case "sql" -> execute(text);
                 case "console" -> commands += answered(program, text);
                 default -> throw new IllegalStateException("a block of kind " + blocks.group(1));
             }
         }
         assertThat(commands).isGreaterThan(3);
+    }
+
+    /** The script for the night, with a mailer that keeps what it gets. */
+    @Test
+    void theScriptForTheNightMailsWhatGoesWrong() throws Exception {
+        Matcher blocks = BLOCK.matcher(Files.readString(Path.of("..", "docs", "first-star.md")));
+        String script = blocks.results()
+                .filter(block -> block.group(1).equals("sh"))
+                .map(block -> block.group(3))
+                .findFirst()
+                .orElseThrow();
+        Program program = new Program(folder);
+        program.write("zeitkammer.yaml", "project: huts\n");
+        program.write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom: {files: \"{date}.csv\"}\nkey: code\nattributes: {beds: {type: 1, as: integer}}\n");
+        program.write(LocalDate.now() + ".csv", "code,beds\nADL,24\n");
+        program.write("nightly.sh", script.replace("/home/you/huts", folder.toString()));
+        program.write("bin/mail", "#!/bin/sh\necho \"$@\" >" + folder + "/mailed\ncat >>" + folder + "/mailed\n");
+        Files.createSymbolicLink(folder.resolve("bin/zeitkammer"), Program.launcher());
+        assertThat(folder.resolve("bin/mail").toFile().setExecutable(true)).isTrue();
+        assertThat(nightly()).isZero();
+        assertThat(folder.resolve("mailed")).doesNotExist();
+        assertThat(folder.resolve("loads.jsonl")).isNotEmptyFile();
+        program.write("dimensions/hut.yaml", "dimension: hut\nfrom: nowhere\nkey: code\nattributes: {beds: type 1}\n");
+        assertThat(nightly()).isEqualTo(2);
+        assertThat(folder.resolve("mailed"))
+                .content()
+                .contains("-s huts: the load ended with 2 you@example.org", "there is no input \"nowhere\"");
+    }
+
+    private int nightly() throws Exception {
+        ProcessBuilder builder =
+                new ProcessBuilder("sh", folder.resolve("nightly.sh").toString());
+        builder.environment().merge("PATH", folder.resolve("bin") + ":", (path, first) -> first + path);
+        return builder.start().waitFor();
     }
 
     private void execute(String script) {

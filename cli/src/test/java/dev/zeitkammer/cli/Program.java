@@ -20,6 +20,10 @@ final class Program {
 
     private final Path folder;
 
+    static Path launcher() {
+        return LAUNCHER;
+    }
+
     Program(Path folder) {
         this.folder = folder;
     }

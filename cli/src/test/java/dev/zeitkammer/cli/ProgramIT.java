@@ -259,6 +259,16 @@ class ProgramIT {
     }
 
     @Test
+    void verboseTellsEachStatementWithItsTimeAndRows() {
+        Run load = here.run("load", "--date", "2026-03-01", "-v");
+        assertThat(load.err().lines())
+                .anyMatch(line -> line.equals("dim_hut: stage"))
+                .anyMatch(line -> line.matches(" +\\d+\\.\\d{3} s +1 row  insert into \"main\"\\.\"dim_hut\".*"))
+                .anyMatch(line -> line.matches(" +\\d+\\.\\d{3} s +commit"))
+                .anyMatch(line -> line.contains(" statements were given to "));
+    }
+
+    @Test
     void writesTheSchemasOfDefinitions() {
         Run schema = here.run("schema", "--to", "for-editors");
         assertThat(schema.status()).as(schema.err()).isZero();

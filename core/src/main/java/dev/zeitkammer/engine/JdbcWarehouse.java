@@ -7,6 +7,7 @@ import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -15,6 +16,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
+import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
 import java.util.stream.IntStream;
@@ -37,6 +39,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     private final Set<String> kept = new HashSet<>();
     private final Set<String> names = new HashSet<>();
     private volatile @Nullable Statement running;
+    private @Nullable Consumer<Executed> watcher;
     private long statements;
 
     protected JdbcWarehouse(Connection connection) {
@@ -91,12 +94,7 @@ public abstract class JdbcWarehouse implements Warehouse {
             defines();
             forget();
         }
-        run(sql, statement -> OptionalLong.empty());
-    }
-
-    /** What is read off a statement that has been executed. */
-    private interface Reading {
-        OptionalLong of(Statement statement) throws SQLException;
+        run(sql, false);
     }
 
     /** A statement is about to be executed that may write. */
@@ -114,7 +112,9 @@ public abstract class JdbcWarehouse implements Warehouse {
         return Optional.empty();
     }
 
-    private OptionalLong run(String sql, Reading reading) {
+    /** @param isCounted whether the rows that it says it wrote are wanted */
+    private OptionalLong run(String sql, boolean isCounted) {
+        OptionalLong rows = OptionalLong.empty();
         pending.add(sql);
         List<String> batches = batches(List.copyOf(pending));
         pending.clear();
@@ -123,14 +123,39 @@ public abstract class JdbcWarehouse implements Warehouse {
             for (String batch : batches) {
                 statements++;
                 executes(batch);
+                long begun = System.nanoTime();
                 statement.execute(batch);
+                rows = isCounted || watcher != null ? written(statement) : OptionalLong.empty();
+                tell(batch.endsWith(sql) ? sql : batch, rows, begun);
             }
-            return reading.of(statement);
+            return rows;
         } catch (SQLException failed) {
             throw failure(failed);
         } finally {
             running = null;
         }
+    }
+
+    private void tell(String sql, OptionalLong rows, long begun) {
+        if (watcher != null) {
+            watcher.accept(new Executed(sql, rows, Duration.ofNanos(System.nanoTime() - begun)));
+        }
+    }
+
+    /** Another connection to the same warehouse, of which the same watcher is told. */
+    @Override
+    public final Warehouse another() {
+        JdbcWarehouse worker = connectedAgain();
+        worker.watcher = watcher;
+        return worker;
+    }
+
+    /** Another connection to the same warehouse. */
+    protected abstract JdbcWarehouse connectedAgain();
+
+    @Override
+    public final void watch(Consumer<Executed> by) {
+        watcher = by;
     }
 
     @Override
@@ -144,14 +169,14 @@ public abstract class JdbcWarehouse implements Warehouse {
             pending.add(dialect().dropName(scratch));
         }
         kept.add(scratch);
-        OptionalLong rows = run(dialect().keep(scratch, query), this::written);
+        OptionalLong rows = run(dialect().keep(scratch, query), true);
         account.set(scratch, rows);
         return rows;
     }
 
     @Override
     public final OptionalLong keep(String scratch, String query, Attempted otherwise) {
-        run("savepoint zk_before", statement -> OptionalLong.empty());
+        run("savepoint zk_before", false);
         OptionalLong rows;
         try {
             rows = keep(scratch, query);
@@ -179,7 +204,7 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     @Override
     public OptionalLong append(String scratch, String query) {
-        OptionalLong rows = run(Dialect.append(scratch, query), this::written);
+        OptionalLong rows = run(Dialect.append(scratch, query), true);
         account.add(scratch, rows);
         return rows;
     }
@@ -202,7 +227,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     /** Executes what waits for the next statement, before one that cannot take it along. */
     protected final void flush() {
         if (!pending.isEmpty()) {
-            run(pending.remove(pending.size() - 1), statement -> OptionalLong.empty());
+            run(pending.remove(pending.size() - 1), false);
         }
     }
 
@@ -285,8 +310,9 @@ public abstract class JdbcWarehouse implements Warehouse {
     public void update(String sql, @Nullable Object... values) {
         flush();
         statements++;
+        long begun = System.nanoTime();
         try (PreparedStatement statement = prepared(sql, values)) {
-            statement.executeLargeUpdate();
+            tell(sql, OptionalLong.of(statement.executeLargeUpdate()), begun);
         } catch (SQLException failed) {
             throw failure(failed);
         }
@@ -297,6 +323,7 @@ public abstract class JdbcWarehouse implements Warehouse {
         flush();
         statements++;
         Optional<String> written = withValues(sql, values);
+        long begun = System.nanoTime();
         try (Statement statement = written.isPresent() ? connection.createStatement() : prepared(sql, values);
                 ResultSet rows = result(statement, written)) {
             Row row = new JdbcRow(rows, this::failure, readsModernTypes());
@@ -304,6 +331,7 @@ public abstract class JdbcWarehouse implements Warehouse {
             while (rows.next()) {
                 result.add(reader.read(row));
             }
+            tell(sql, OptionalLong.of(result.size()), begun);
             return result;
         } catch (SQLException failed) {
             throw failure(failed);

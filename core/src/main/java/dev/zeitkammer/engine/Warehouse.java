@@ -6,6 +6,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalDouble;
 import java.util.Set;
+import java.util.function.Consumer;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 
@@ -47,6 +48,9 @@ public interface Warehouse extends Stager {
 
     /** How many statements this connection was given so far, for measuring. */
     long statements();
+
+    /** From now on each statement that was carried out over this connection is told. */
+    void watch(Consumer<Executed> watcher);
 
     /**
      * Compares what the statements since the last comparison said they wrote into scratch tables with what stands there, and asks

@@ -56,7 +56,8 @@ final class CommonOptions {
     @Option(
             names = {"-v", "--verbose"},
             scope = ScopeType.INHERIT,
-            description = "Each step as it runs, and the whole cause of an error.")
+            description =
+                    "Each step as it runs, each statement with its time and rows, and the whole cause of an error.")
     private boolean verbose;
 
     Path project() {

@@ -3,6 +3,8 @@ package dev.zeitkammer.cli.command;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.cli.output.Output;
 import dev.zeitkammer.engine.Caption;
+import dev.zeitkammer.engine.Counted;
+import dev.zeitkammer.engine.Executed;
 import dev.zeitkammer.engine.Secrets;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.LoadListener;
@@ -10,6 +12,9 @@ import java.util.List;
 
 /** Tells on standard error what a load is doing. */
 final class Narrator implements LoadListener {
+
+    private static final double NANOS = 1e9;
+    private static final int WIDEST = 90;
 
     private final Output output;
     private final CommonOptions options;
@@ -19,6 +24,21 @@ final class Narrator implements LoadListener {
         this.output = output;
         this.options = options;
         this.progress = new ProgressLine(warehouse, System.console() != null && !options.quiet());
+        if (options.verbose()) {
+            warehouse.watch(this::executed);
+        }
+    }
+
+    /** A statement: its time, its rows, and how it begins. */
+    private synchronized void executed(Executed statement) {
+        String rows =
+                statement.rows().isPresent() ? Counted.rows(statement.rows().getAsLong()) : "";
+        String sql = statement.sql().strip().replaceAll("\\s+", " ");
+        output.aside("  %7.3f s  %12s  %s"
+                .formatted(
+                        statement.time().toNanos() / NANOS,
+                        rows,
+                        sql.length() > WIDEST ? sql.substring(0, WIDEST) + " …" : sql));
     }
 
     @Override

@@ -38,9 +38,10 @@ public final class NewOutput {
             output.block(table(pieces));
         }
         if (!quiet) {
-            output.aside("Wrote the project to " + folder
-                    + ". Every guess has a comment: look at them, then try it: zeitkammer -p " + folder + " load"
-                    + dates(days));
+            boolean isHere = folder.normalize().toString().isEmpty();
+            output.aside("The project is " + (isHere ? "here" : "in " + folder)
+                    + ". Every guess has a comment: look at them, then try it: zeitkammer "
+                    + (isHere ? "" : "-p " + folder + " ") + "load" + dates(days));
         }
     }
 

@@ -9,7 +9,6 @@ import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Upkeep;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.IOException;
@@ -377,7 +376,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public Warehouse another() {
+    protected JdbcWarehouse connectedAgain() {
         try {
             Connection second = connection().unwrap(DuckDBConnection.class).duplicate();
             DuckDbWarehouse warehouse = new DuckDbWarehouse(second, title, file, schema);

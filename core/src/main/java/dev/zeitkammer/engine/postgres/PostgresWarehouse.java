@@ -11,7 +11,6 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Upkeep;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.IOException;
@@ -107,7 +106,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
 
     /** A connection that works for this one, as long as this one holds the lock. */
     @Override
-    public Warehouse another() {
+    protected JdbcWarehouse connectedAgain() {
         PostgresWarehouse worker = open(address, folder, access, stagers);
         if (holdsLock) {
             worker.holder = number("select pg_backend_pid()");

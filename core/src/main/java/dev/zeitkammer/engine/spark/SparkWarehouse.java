@@ -11,7 +11,6 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Upkeep;
-import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
 import java.nio.file.Path;
@@ -355,7 +354,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public Warehouse another() {
+    protected JdbcWarehouse connectedAgain() {
         return open(address, opening);
     }
 
