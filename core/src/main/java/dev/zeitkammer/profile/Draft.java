@@ -73,11 +73,18 @@ abstract class Draft {
         if (!profile.keys().contains(key)) {
             return "with " + effective.orElse("") + " it tells all rows apart";
         }
-        List<String> others = profile.keys().stream()
-                .filter(other -> !other.equals(key))
-                .map(other -> String.join(" with ", other))
+        List<List<String>> others =
+                profile.keys().stream().filter(other -> !other.equals(key)).toList();
+        return "tells all rows apart, without nulls" + (others.isEmpty() ? "" : "; so do " + told(others));
+    }
+
+    /** Other keys: single columns by name; of combinations, which may be many by chance, the first. */
+    private static String told(List<List<String>> others) {
+        List<String> single = others.stream()
+                .filter(key -> key.size() == 1)
+                .map(key -> key.get(0))
                 .toList();
-        return "tells all rows apart, without nulls" + (others.isEmpty() ? "" : "; so do " + String.join(", ", others));
+        return single.isEmpty() ? String.join(" with ", others.get(0)) : String.join(", ", single);
     }
 
     /** Whether no column that the program keeps itself has this name. */

@@ -13,8 +13,8 @@ import picocli.CommandLine.Option;
 @Command(
         name = "schema",
         description = {
-            "Writes the JSON Schema of definitions, by which editors complete keywords and mark faults:",
-            "project.json, input.json, dimension.json and fact.json."
+            "Writes the JSON Schema of definitions, by which editors complete keywords and mark faults.",
+            "They are project.json, input.json, dimension.json and fact.json."
         })
 final class SchemaCommand extends BaseCommand {
 
