@@ -32,6 +32,7 @@ final class DeliveryBooks {
     private final Stamp stamp;
     private final Books books;
     private Optional<BeforeImages> images = Optional.empty();
+    private boolean retains = true;
 
     DeliveryBooks(Warehouse warehouse, Known known, Definition definition, Stamp stamp) {
         this.known = known;
@@ -39,6 +40,12 @@ final class DeliveryBooks {
         this.definition = definition;
         this.stamp = stamp;
         this.books = new Books(warehouse);
+    }
+
+    /** Of a rehearsal, of which no rows are retained: nothing of it reads them, and not every engine could take that back. */
+    DeliveryBooks rehearsed(boolean isRehearsal) {
+        retains = !isRehearsal;
+        return this;
     }
 
     /** Keeps what the books had before. */
@@ -76,7 +83,7 @@ final class DeliveryBooks {
 
     private void retain(StagedRows rows) {
         Input input = rows.delivery().input();
-        if (!input.retain()) {
+        if (!input.retain() || !retains) {
             return;
         }
         Dialect dialect = warehouse.dialect();

@@ -33,10 +33,12 @@ final class PlanReading {
     private final Stamp stamp;
     private final PlanRun run;
     private final Books books;
+    private final boolean isRehearsal;
 
     PlanReading(LoadContext context, Definition definition, Known known, PlanRun run) {
         this.warehouse = context.warehouse();
         this.stamp = context.stamp();
+        this.isRehearsal = context.request().rehearsal();
         this.known = known;
         this.definition = definition;
         this.run = run;
@@ -68,6 +70,7 @@ final class PlanReading {
         books.keep(set);
         new DeliveryBooks(warehouse, known, definition, stamp)
                 .keeping(run.images())
+                .rehearsed(isRehearsal)
                 .enter(staged, set, notLoaded.waiting());
     }
 

@@ -6,7 +6,6 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -75,10 +74,9 @@ public final class KeptTable {
 
     /** Statements that make it of the rows of a query. */
     public List<String> made(String query) {
-        List<String> statements = new ArrayList<>(dialect.retain(schema, name, query));
-        statements.set(
-                statements.size() - 1,
+        return List.of(
+                "create schema if not exists " + dialect.quote(schema),
+                dialect.createTableOf(quoted(), query),
                 dialect.commentOnTable(quoted(), "The latest row of each key of the input; " + Warehouse.KEPT));
-        return statements;
     }
 }

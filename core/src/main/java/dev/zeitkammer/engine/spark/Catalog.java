@@ -21,6 +21,7 @@ final class Catalog {
     private final Dialect dialect;
     private final String schema;
     private final Set<String> namespaces = new HashSet<>();
+    private final Map<String, Boolean> branched = new HashMap<>();
     private @Nullable Set<String> standing;
 
     Catalog(SparkWarehouse warehouse, String schema) {
@@ -38,16 +39,32 @@ final class Catalog {
         standing = null;
     }
 
-    /** The tables of the star and of the books, each with its schema, quoted. */
+    /** The tables of the star, of inputs that remember and of the books, each with its schema, quoted. */
     Set<String> standing() {
         if (standing == null) {
             Set<String> all = new LinkedHashSet<>();
+            relations("tables", warehouse.stagingSchema()).stream()
+                    .map(table -> dialect.quote(warehouse.stagingSchema()) + "." + dialect.quote(table))
+                    .filter(this::isBranched)
+                    .forEach(all::add);
             for (String each : List.of(schema, booksSchema())) {
                 relations("tables", each).forEach(table -> all.add(dialect.quote(each) + "." + dialect.quote(table)));
             }
             standing = all;
         }
         return standing;
+    }
+
+    /** Whether transactions hold what is written into a staging table; those of the staged rows of a load are not held. */
+    private boolean isBranched(String table) {
+        return branched.computeIfAbsent(
+                table,
+                any -> warehouse
+                        .query(
+                                "show tblproperties " + warehouse.catalog() + "." + table + " ('" + Branches.ENABLED
+                                        + "')",
+                                row -> "true".equals(row.text(2)))
+                        .contains(true));
     }
 
     /** Whether a table is one of the books. */
