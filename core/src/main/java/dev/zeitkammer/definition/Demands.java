@@ -24,14 +24,18 @@ public record Demands(Optional<BigDecimal> setAsideLimit, List<Expectation> expe
     /** A share of the staged rows, where it is given. */
     static Optional<BigDecimal> limit(Section section) {
         return section.word("set-aside-limit").flatMap(word -> {
-            boolean isShare = word.text().matches("(\\d{1,2}(\\.\\d{1,3})?|100) ?%");
-            if (!isShare) {
+            if (!SharedForms.SHARE.matcher(word.text()).matches()) {
                 section.problems()
                         .malformed(
                                 word.place(), "\"set-aside-limit\" is \"" + word + "\"; expected a share such as 5%");
                 return Optional.empty();
             }
-            return Optional.of(new BigDecimal(word.text().replace("%", "").strip()));
+            return Optional.of(percent(word));
         });
+    }
+
+    /** The number of a share such as 5%. */
+    static BigDecimal percent(Word share) {
+        return new BigDecimal(share.text().replace("%", "").strip());
     }
 }

@@ -79,7 +79,7 @@ final class DimensionForms {
                     "close: a member that a full extract lacks has ended."),
             of(
                     "limit",
-                    matching(DimensionReader.PERCENT, "20%"),
+                    matching(SharedForms.SHARE, "20%"),
                     "The most members that may be absent at once; default: 20%."));
 
     static final Form SURROGATE = Form.of(

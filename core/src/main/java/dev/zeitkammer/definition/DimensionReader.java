@@ -17,7 +17,6 @@ import java.util.stream.Stream;
 /** Reads one dimension; its lookups are added when every dimension is known. */
 final class DimensionReader {
 
-    static final Pattern PERCENT = Pattern.compile("(\\d{1,3}(?:\\.\\d{1,3})?) ?%");
     static final Pattern DUPLICATES = Pattern.compile("set-aside|last by .+");
     private static final Pattern LAST_BY = Pattern.compile("last by (.+)");
 
@@ -349,9 +348,8 @@ final class DimensionReader {
     }
 
     private BigDecimal percent(Word word) {
-        Matcher share = PERCENT.matcher(word.text());
-        if (share.matches() && new BigDecimal(share.group(1)).compareTo(BigDecimal.valueOf(100)) <= 0) {
-            return new BigDecimal(share.group(1));
+        if (SharedForms.SHARE.matcher(word.text()).matches()) {
+            return Demands.percent(word);
         }
         problems.malformed(word.place(), "\"limit\" is \"" + word + "\"; expected a share such as 20%");
         return Deletions.USUAL_LIMIT;

@@ -4,6 +4,11 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import com.networknt.schema.JsonSchema;
+import com.networknt.schema.JsonSchemaFactory;
+import com.networknt.schema.SchemaId;
+import com.networknt.schema.SchemaLocation;
+import com.networknt.schema.SpecVersion.VersionFlag;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -80,6 +85,16 @@ class DefinitionSchemasTest {
         assertThat(SchemaCheck.refusals(schema, SchemaCheck.document(document).orElseThrow())
                         .isEmpty())
                 .isEqualTo(valid);
+    }
+
+    @Test
+    void theSchemasAreThemselvesWhatTheirDialectWants() {
+        JsonSchema meta =
+                JsonSchemaFactory.getInstance(VersionFlag.V202012).getSchema(SchemaLocation.of(SchemaId.V202012));
+        DefinitionSchemas.all()
+                .forEach((file, schema) -> assertThat(meta.validate(new ObjectMapper().<JsonNode>valueToTree(schema)))
+                        .as(file)
+                        .isEmpty());
     }
 
     @Test
