@@ -19,7 +19,6 @@ import java.util.Set;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
-import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /** What all warehouses do in the same way over a JDBC connection. */
@@ -269,15 +268,9 @@ public abstract class JdbcWarehouse implements Warehouse {
         }
         List<String> numbers = new ArrayList<>();
         open.forEach(scratch ->
-                numbers.add("(select zk_rows from (" + counting(dialect().quote(scratch)) + ") as counted(zk_rows)) as "
-                        + dialect().quote(scratch)));
-        conditions.forEach(condition -> numbers.add("case when " + condition + " then 1 else 0 end"));
-        List<Long> found = query(
-                        "select\n  " + String.join(",\n  ", numbers),
-                        row -> IntStream.rangeClosed(1, numbers.size())
-                                .mapToObj(row::number)
-                                .toList())
-                .get(0);
+                numbers.add("(select zk_rows from (" + counting(dialect().quote(scratch)) + ") as counted(zk_rows))"));
+        conditions.forEach(condition -> numbers.add(SqlText.flag(condition)));
+        List<Long> found = numbers(numbers);
         Map<String, Long> standing = new HashMap<>();
         for (int index = 0; index < open.size(); index++) {
             standing.put(open.get(index), found.get(index));

@@ -1,6 +1,9 @@
 package dev.zeitkammer.engine;
 
+import java.util.List;
 import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 
 /** Lays out SQL for readers without changing what it says. */
 public final class SqlText {
@@ -32,6 +35,21 @@ public final class SqlText {
             }
         }
         return text.toString().stripTrailing();
+    }
+
+    /** 1 where a condition holds, else 0. */
+    public static String flag(String condition) {
+        return "case when " + condition + " then 1 else 0 end";
+    }
+
+    /**
+     * A query of several numbers: a row for each, with its place and its value. In one row each subquery would be one more relation
+     * to join, and planners try all orders of up to a dozen: longer than everything else that a small load asks.
+     */
+    public static String numbers(List<String> expressions) {
+        return IntStream.range(0, expressions.size())
+                .mapToObj(nth -> "select " + nth + " as zk_nth, " + expressions.get(nth) + " as zk_number")
+                .collect(Collectors.joining("\nunion all\n"));
     }
 
     /**

@@ -102,6 +102,16 @@ public interface Stager extends AutoCloseable {
         return query(sql, row -> row.number(1), values).stream().findFirst().orElse(0L);
     }
 
+    /** The values of expressions that are numbers, asked in one query. */
+    default List<Long> numbers(List<String> expressions) {
+        if (expressions.isEmpty()) {
+            return List.of();
+        }
+        Long[] found = new Long[expressions.size()];
+        query(SqlText.numbers(expressions), row -> found[(int) row.number(1)] = row.number(2));
+        return List.of(found);
+    }
+
     /** The first text of a query's first row. */
     default Optional<String> firstText(String sql, @Nullable Object... values) {
         return query(sql, row -> Optional.ofNullable(row.text(1)), values).stream()

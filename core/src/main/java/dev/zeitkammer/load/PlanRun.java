@@ -139,12 +139,10 @@ final class PlanRun {
         if (unknown.isEmpty()) {
             return;
         }
-        warehouse.query(Step.Ask.query(unknown), row -> {
-            for (int index = 0; index < unknown.size(); index++) {
-                answers.put(unknown.get(index), row.number(index + 1) != 0);
-            }
-            return true;
-        });
+        List<Long> found = warehouse.numbers(Step.Ask.numbers(unknown));
+        for (int index = 0; index < unknown.size(); index++) {
+            answers.put(unknown.get(index), found.get(index) != 0);
+        }
     }
 
     private List<Flag> unknown(List<Flag> flags) {

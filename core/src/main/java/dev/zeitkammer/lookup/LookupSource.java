@@ -111,12 +111,10 @@ public final class LookupSource {
                         + dimension.conventions().holds(dialect, AuditColumn.IS_DELETED) + " and not "
                         + dimension.conventions().holds(dialect, AuditColumn.IS_CURRENT)))
                 .toList();
-        warehouse.query(Step.Ask.query(flags), row -> {
-            for (int index = 0; index < dimensions.size(); index++) {
-                returned.put(dimensions.get(index).table(), row.number(index + 1) != 0);
-            }
-            return true;
-        });
+        List<Long> found = warehouse.numbers(Step.Ask.numbers(flags));
+        for (int index = 0; index < dimensions.size(); index++) {
+            returned.put(dimensions.get(index).table(), found.get(index) != 0);
+        }
     }
 
     private SqlType momentType(Dimension dimension) {

@@ -4,6 +4,7 @@ import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Row;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.Stager.Attempted;
 import java.util.ArrayList;
 import java.util.HashSet;
@@ -12,7 +13,6 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
-import java.util.stream.Collectors;
 
 /** One statement of a load that writes nothing but scratch relations. */
 public sealed interface Step {
@@ -94,9 +94,12 @@ public sealed interface Step {
 
         /** A query of a number for each flag: 1 where it is so. */
         public static String query(List<Flag> flags) {
-            return flags.stream()
-                    .map(flag -> "case when " + flag.sql() + " then 1 else 0 end")
-                    .collect(Collectors.joining(",\n  ", "select\n  ", ""));
+            return SqlText.numbers(numbers(flags));
+        }
+
+        /** An expression for each flag: 1 where it is so. */
+        public static List<String> numbers(List<Flag> flags) {
+            return flags.stream().map(flag -> SqlText.flag(flag.sql())).toList();
         }
     }
 
