@@ -87,6 +87,11 @@ final class InputLineage {
                 .toList();
     }
 
+    /** The expression, where a column is not simply what is staged under its name. */
+    static String expressed(Word column, Word taken) {
+        return taken.text().equalsIgnoreCase(column.text()) ? "" : ": " + oneLine(taken);
+    }
+
     static String oneLine(Word sql) {
         return sql.text().strip().replaceAll("\\s+", " ");
     }
