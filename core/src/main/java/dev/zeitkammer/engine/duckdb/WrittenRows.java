@@ -1,9 +1,12 @@
 package dev.zeitkammer.engine.duckdb;
 
-import com.fasterxml.jackson.core.JsonProcessingException;
-import com.fasterxml.jackson.databind.JsonNode;
-import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.core.JsonFactory;
+import com.fasterxml.jackson.core.JsonParser;
+import com.fasterxml.jackson.core.JsonToken;
+import java.io.IOException;
 import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.OptionalLong;
 import org.duckdb.DuckDBConnection;
 import org.duckdb.ProfilerPrintFormat;
@@ -18,9 +21,16 @@ final class WrittenRows {
     static final String COUNTING = "set enable_profiling = 'no_output'; set custom_profiling_settings ="
             + " '{\"OPERATOR_CARDINALITY\": \"true\", \"OPERATOR_TYPE\": \"true\"}'";
 
-    private static final ObjectMapper JSON = new ObjectMapper();
+    /** Read token by token: what binds JSON to objects takes longer to be made ready than a small load runs. */
+    private static final JsonFactory JSON = new JsonFactory();
 
     private WrittenRows() {}
+
+    /** An operator of a statement, with what came out of it, and the operators below. */
+    private record Operator(String type, long rows, List<Operator> below) {
+
+        static final Operator NONE = new Operator("", 0, List.of());
+    }
 
     /** Empty where the last statement made no table, or the engine did not count. */
     static OptionalLong of(DuckDBConnection connection) throws SQLException {
@@ -28,35 +38,57 @@ final class WrittenRows {
         if (counted == null || counted.isEmpty()) {
             return OptionalLong.empty();
         }
-        try {
-            JsonNode made = JSON.readTree(counted).path("children").path(0);
-            return type(made).endsWith("CREATE_TABLE_AS") ? flowed(made.path("children")) : OptionalLong.empty();
-        } catch (JsonProcessingException other) {
+        try (JsonParser json = JSON.createParser(counted)) {
+            json.nextToken();
+            Operator made = operator(json).below().stream().findFirst().orElse(Operator.NONE);
+            return made.type().endsWith("CREATE_TABLE_AS") ? flowed(made.below()) : OptionalLong.empty();
+        } catch (IOException other) {
             return OptionalLong.empty();
         }
     }
 
-    private static String type(JsonNode operator) {
-        return operator.path("operator_type").asText();
+    private static Operator operator(JsonParser json) throws IOException {
+        String type = "";
+        long rows = 0;
+        List<Operator> below = List.of();
+        while (json.nextToken() == JsonToken.FIELD_NAME) {
+            String field = json.currentName();
+            json.nextToken();
+            switch (field) {
+                case "operator_type" -> type = json.getText();
+                case "operator_cardinality" -> rows = json.getValueAsLong();
+                case "children" -> below = operators(json);
+                default -> json.skipChildren();
+            }
+        }
+        return new Operator(type, rows, below);
+    }
+
+    private static List<Operator> operators(JsonParser json) throws IOException {
+        List<Operator> operators = new ArrayList<>();
+        while (json.nextToken() == JsonToken.START_OBJECT) {
+            operators.add(operator(json));
+        }
+        return operators;
     }
 
     /** What came out of the operator below. Those that only hand on what others give have no count of their own. */
-    private static OptionalLong flowed(JsonNode children) {
-        if (children.isEmpty()) {
+    private static OptionalLong flowed(List<Operator> below) {
+        if (below.isEmpty()) {
             return OptionalLong.empty();
         }
-        JsonNode last = children.path(children.size() - 1);
-        return switch (type(last)) {
-            case "UNION" -> sum(last.path("children"));
-            case "CTE", "RECURSIVE_CTE" -> flowed(last.path("children"));
-            default -> OptionalLong.of(last.path("operator_cardinality").asLong());
+        Operator last = below.get(below.size() - 1);
+        return switch (last.type()) {
+            case "UNION" -> sum(last.below());
+            case "CTE", "RECURSIVE_CTE" -> flowed(last.below());
+            default -> OptionalLong.of(last.rows());
         };
     }
 
-    private static OptionalLong sum(JsonNode parts) {
+    private static OptionalLong sum(List<Operator> parts) {
         long all = 0;
-        for (JsonNode part : parts) {
-            OptionalLong rows = flowed(JSON.createArrayNode().add(part));
+        for (Operator part : parts) {
+            OptionalLong rows = flowed(List.of(part));
             if (rows.isEmpty()) {
                 return rows;
             }
