@@ -93,6 +93,24 @@ class DraftingTest {
         assertThat(star.rows("select count(*) from dim_hut where hut_no = 1")).containsExactly("2");
     }
 
+    @Test
+    void amountsThatDifferByChanceAreNoKeys() {
+        star.write("huts.csv", "beds,hut_code,changed_on\n10,A,2026-01-01\n12,A,2026-02-01\n14,B,2026-01-01\n");
+        assertThat(text(draft(Kind.DIMENSION, "hut", "huts.csv"))).contains("key: hut_code", "effective: changed_on");
+        star.loaded("2026-03-01", "dim_hut");
+        assertThat(star.rows("select beds from dim_hut where hut_key > 0 order by hut_code"))
+                .containsExactly("12", "14");
+    }
+
+    @Test
+    void codesWithZerosBeforeThemAreNoDecimals() {
+        star.write("huts.csv", "code;height\n007;1.200,5\n010;980,0\n");
+        assertThat(text(draft(Kind.DIMENSION, "hut", "huts.csv"))).contains("decimal: \",\", thousands: \".\"");
+        star.loaded("2026-03-01", "dim_hut");
+        assertThat(star.rows("select code, height from dim_hut where hut_key > 0 order by code"))
+                .containsExactly("007|1200.5", "010|980.0");
+    }
+
     @ParameterizedTest
     @CsvSource(
             delimiter = '|',

@@ -179,6 +179,19 @@ class StarDraftingTest {
     }
 
     @Test
+    void textsAreReferencesOnlyWhereAllOfThemAreKeys() {
+        star.write("in/ways.csv", "way,title\nweb,By the web\ndesk,At the desk\nmail,By mail\n")
+                .write(
+                        "in/stays.csv",
+                        "stay,stayed_on,guests,booked,paid_by\nS1,2026-01-01,1,web,web\nS2,2026-01-02,2,desk,cash\nS3,2026-01-03,3,mail,desk\n");
+        draft("in");
+        assertThat(star.read("facts/stay.yaml"))
+                .contains("match: {way: booked}")
+                .doesNotContain("way: paid_by")
+                .contains("degenerate: paid_by");
+    }
+
+    @Test
     void whereItFailsNothingIsLeft() throws Exception {
         star.write("in/huts.csv", HUTS).write("in/torn.parquet", "no parquet");
         assertThatThrownBy(() -> draft("in")).hasMessageContaining("torn.parquet");

@@ -146,7 +146,7 @@ public final class JsonSchema {
         } else if (shape instanceof Shape.Several several) {
             schema.put("type", "array");
             schema.put("items", shape(several.each()));
-            if (!several.isEmpty()) {
+            if (!several.mayBeEmpty()) {
                 schema.put("minItems", 1);
             }
         } else if (shape instanceof Shape.Names names) {

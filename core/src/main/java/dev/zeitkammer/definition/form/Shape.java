@@ -46,9 +46,9 @@ public sealed interface Shape {
     /**
      * A list of these.
      *
-     * @param isEmpty whether it may hold none
+     * @param mayBeEmpty whether it may hold none
      */
-    record Several(Shape each, boolean isEmpty) implements Shape {}
+    record Several(Shape each, boolean mayBeEmpty) implements Shape {}
 
     /** Keywords below it. */
     record Group(Form form) implements Shape {}
