@@ -85,12 +85,20 @@ final class Sniffing {
                 form.delimiter(),
                 form.header(),
                 form.nullWords(),
-                has(profile, DATE, ".") ? Optional.of(word("d.M.yyyy")) : form.dateFormat(),
-                has(profile, MOMENT, ":") ? Optional.of(word("d.M.yyyy HH:mm")) : form.timestampFormat(),
+                day(profile, DATE).map(Sniffing::word).or(form::dateFormat),
+                day(profile, MOMENT).map(day -> word(day + " HH:mm")).or(form::timestampFormat),
                 form.timeFormat(),
                 hasDecimals ? "," : form.decimal(),
                 hasDecimals && has(profile, THOUSANDS_POINT, ".") ? Optional.of(".") : form.thousands(),
                 form.encoding());
+    }
+
+    /** How days are written, where texts are of such a form: with or without zeros before days and months. */
+    private static Optional<String> day(Profile profile, Pattern form) {
+        if (!has(profile, form, ".")) {
+            return Optional.empty();
+        }
+        return Optional.of(has(profile, Pattern.compile("\\d{2}\\.\\d{2}\\..*"), ".") ? "dd.MM.yyyy" : "d.M.yyyy");
     }
 
     /** The columns of texts that are times of day. */

@@ -118,12 +118,18 @@ class DraftingTest {
                 "code;name\\nA;Hütte\\n|utf-8|csv: {delimiter: \";\"}",
                 "code,name\\nA,Hütte\\n|latin-1|csv: {encoding: latin-1}",
                 "code;since\\nA;1.3.2026\\nB;31.12.1999\\n|utf-8|csv: {delimiter: \";\", date-format: \"d.M.yyyy\"}",
+                "code;since\\nA;01.03.2026\\nB;31.12.1999\\n|utf-8|csv: {delimiter: \";\", date-format: \"dd.MM.yyyy\"}",
+                "code;at\\nA;01.03.2026 07:30\\n|utf-8|csv: {delimiter: \";\", timestamp-format: \"dd.MM.yyyy HH:mm\"}",
                 "code,name\\nA,Hütte\\n|utf-16|csv: {encoding: utf-16}"
             },
             quoteCharacter = '`')
     void writesDownTheFormOfAFile(String text, String encoding, String form) {
         write(text.replace("\\n", "\n"), encoding);
-        assertThat(text(draft(Kind.DIMENSION, "hut", "huts.csv"))).contains(form);
+        String definition = text(draft(Kind.DIMENSION, "hut", "huts.csv"));
+        assertThat(definition).contains(form);
+        assertThat(definition.contains("as: date") || definition.contains("as: timestamp"))
+                .as("dates are dates")
+                .isEqualTo(form.contains("-format"));
         star.loaded("2026-03-01", "dim_hut");
     }
 
