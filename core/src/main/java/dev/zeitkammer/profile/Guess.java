@@ -17,6 +17,9 @@ final class Guess {
             Pattern.compile("(^|_)(no|nr|id|code|key|number|num)$", Pattern.CASE_INSENSITIVE);
     private static final List<String> DELETED = List.of("d", "del", "deleted", "x", "removed");
 
+    private static final Pattern SAID = Pattern.compile("delet|remov", Pattern.CASE_INSENSITIVE);
+    private static final List<String> YES = List.of("y", "yes", "j", "ja", "true", "t");
+
     private Guess() {}
 
     static boolean isDateOfChange(String column) {
@@ -36,8 +39,14 @@ final class Guess {
         if (column.type().equals(SqlType.BOOLEAN)) {
             return Optional.of(name);
         }
+        boolean isSaid = SAID.matcher(column.name()).find();
+        if (isSaid && !column.type().isText() && List.of("0", "1").containsAll(column.few())) {
+            return column.few().isEmpty() ? Optional.empty() : Optional.of(name + " = 1");
+        }
         return column.few().stream()
-                .filter(value -> column.type().isText() && DELETED.contains(value.toLowerCase(Locale.ROOT)))
+                .filter(value -> column.type().isText())
+                .filter(value -> DELETED.contains(value.toLowerCase(Locale.ROOT))
+                        || isSaid && YES.contains(value.toLowerCase(Locale.ROOT)))
                 .map(value -> name + " = '" + value.replace("'", "''") + "'")
                 .findFirst();
     }

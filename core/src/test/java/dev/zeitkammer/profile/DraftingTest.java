@@ -93,6 +93,29 @@ class DraftingTest {
         assertThat(star.rows("select count(*) from dim_hut where hut_no = 1")).containsExactly("2");
     }
 
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            quoteCharacter = '`',
+            value = {
+                "is_removed|N|Y|is_removed = 'Y'",
+                "is_removed|0|1|is_removed = 1",
+                "is_removed|false|true|is_removed",
+                "status|A|X|status = 'X'"
+            })
+    void marksOfDeletionAreKnown(String column, String no, String yes, String when) {
+        String some = "code," + column + "\nA," + no + "\nB," + yes + "\nC," + no + "\n";
+        star.write("huts.csv", some);
+        assertThat(text(draft(Kind.DIMENSION, "hut", "huts.csv")).replace("\\\"", ""))
+                .contains("deletions: {when: \"" + when + "\"}");
+        star.write("huts.csv", some.replace("B," + yes, "B," + no));
+        star.loaded("2026-03-01", "dim_hut");
+        star.write("huts.csv", some);
+        star.loaded("2026-03-02", "dim_hut");
+        assertThat(star.rows("select code from dim_hut where is_deleted and hut_key > 0"))
+                .containsExactly("B");
+    }
+
     @Test
     void amountsThatDifferByChanceAreNoKeys() {
         star.write("huts.csv", "beds,hut_code,changed_on\n10,A,2026-01-01\n12,A,2026-02-01\n14,B,2026-01-01\n");
