@@ -8,6 +8,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
 
 /**
@@ -65,10 +66,11 @@ final class Pipe {
     }
 
     private static void sideBySide(Path pipe, Writer writer, Reader reader) throws IOException {
-        CompletableFuture<Void> writing = CompletableFuture.runAsync(() -> write(pipe, writer), Pipe::inThread);
+        CountDownLatch opened = new CountDownLatch(1);
+        CompletableFuture<Void> writing = CompletableFuture.runAsync(() -> write(pipe, writer, opened), Pipe::inThread);
         IOException unread = null;
         RuntimeException failed = null;
-        try (InputStream bytes = Files.newInputStream(pipe)) {
+        try (InputStream bytes = opened(pipe, opened)) {
             reader.read(bytes);
         } catch (IOException broken) {
             unread = broken;
@@ -97,21 +99,35 @@ final class Pipe {
         thread.start();
     }
 
+    /** The pipe for reading, as soon as somebody has it for writing. */
+    private static InputStream opened(Path pipe, CountDownLatch opened) throws IOException {
+        try {
+            return Files.newInputStream(pipe);
+        } finally {
+            opened.countDown();
+        }
+    }
+
     /** A writer that fails before it opens the pipe must not leave the reader waiting for one. */
-    private static void write(Path pipe, Writer writer) {
+    private static void write(Path pipe, Writer writer, CountDownLatch opened) {
         try {
             writer.write(pipe);
         } catch (RuntimeException failed) {
-            release(pipe);
+            release(pipe, opened);
             throw failed;
         }
     }
 
-    private static void release(Path pipe) {
+    /** Has the pipe for writing until the reader has it too, who may come to it later than the writer failed. */
+    private static void release(Path pipe, CountDownLatch opened) {
         try (RandomAccessFile both = new RandomAccessFile(pipe.toFile(), "rw")) {
-            both.length();
+            if (both.getFD().valid()) {
+                opened.await();
+            }
         } catch (IOException gone) {
             // then nobody waits for it
+        } catch (InterruptedException interrupted) {
+            Thread.currentThread().interrupt();
         }
     }
 }

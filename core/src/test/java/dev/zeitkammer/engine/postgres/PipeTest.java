@@ -10,8 +10,10 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.api.Timeout.ThreadMode;
 
 @Timeout(60)
 class PipeTest {
@@ -38,7 +40,9 @@ class PipeTest {
         assertThat(used.get(0).getParent()).doesNotExist();
     }
 
-    @Test
+    /** Whoever comes first: a writer that failed before the reader came left it waiting for ever. */
+    @RepeatedTest(300)
+    @Timeout(value = 60, threadMode = ThreadMode.SEPARATE_THREAD)
     void aWriterThatFailsIsTold() {
         assertThatThrownBy(() -> Pipe.between(
                         file -> {
