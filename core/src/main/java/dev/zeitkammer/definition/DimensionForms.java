@@ -96,18 +96,9 @@ final class DimensionForms {
             of("column", TEXT, "The column of the key; default: <role>_key."),
             of("match", SharedForms.MATCH, "The staged columns, or expressions over them, that are its business key."),
             required("type", CHANGE_TYPE, "What a changed key does: 0, 1 or 2."),
-            of(
-                    "unmatched",
-                    SharedForms.outcome(Lookup.Unmatched.class, "stand-in"),
-                    "What a value that no member has becomes; default: unknown."),
-            of(
-                    "blank",
-                    SharedForms.outcome(Lookup.Blank.class, "stand-in"),
-                    "What no value becomes; default: not-applicable."),
-            of(
-                    "before-first",
-                    Section.choice(Lookup.BeforeFirst.class),
-                    "What a date before the member's first version finds."),
+            SharedForms.UNMATCHED,
+            SharedForms.BLANK,
+            SharedForms.BEFORE_FIRST,
             of("hierarchy", FLAG, "true: the parent in this dimension, of which a bridge table is kept."),
             SharedForms.WAS,
             SharedForms.ABOUT);

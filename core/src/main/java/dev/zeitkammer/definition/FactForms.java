@@ -31,18 +31,9 @@ final class FactForms {
                     "as-of",
                     TEXT,
                     "The staged date or timestamp at which the version must be valid; absent: the current version."),
-            of(
-                    "unmatched",
-                    SharedForms.outcome(Lookup.Unmatched.class, "stand-in"),
-                    "What a value that no member has becomes; default: unknown."),
-            of(
-                    "blank",
-                    SharedForms.outcome(Lookup.Blank.class, "stand-in"),
-                    "What no value becomes; default: not-applicable."),
-            of(
-                    "before-first",
-                    Section.choice(Lookup.BeforeFirst.class),
-                    "What a date before the member's first version finds: first (default) or unmatched."),
+            SharedForms.UNMATCHED,
+            SharedForms.BLANK,
+            SharedForms.BEFORE_FIRST,
             of(
                     "ended",
                     SharedForms.outcome(Lookup.Ended.class, "stand-in"),

@@ -77,6 +77,19 @@ final class SharedForms {
     /** Columns with what each is taken from: a list, or names with a staged column, an expression or details behind each. */
     static final Shape TAKEN = either(TEXTS, names(either(NOTHING, TEXT, group(TAKEN_COLUMN))));
 
+    static final Keyword UNMATCHED = of(
+            "unmatched",
+            outcome(Lookup.Unmatched.class, "stand-in"),
+            "What a value that no member has becomes; default: unknown.");
+
+    static final Keyword BLANK =
+            of("blank", outcome(Lookup.Blank.class, "stand-in"), "What no value becomes; default: not-applicable.");
+
+    static final Keyword BEFORE_FIRST = of(
+            "before-first",
+            Section.choice(Lookup.BeforeFirst.class),
+            "What a date before the member's first version finds: first (default) or unmatched.");
+
     /** Stored columns: a list, or pairs of stored columns and the staged columns or expressions that they must equal. */
     static final Shape MATCH = either(SOME_TEXTS, names(TEXT));
 

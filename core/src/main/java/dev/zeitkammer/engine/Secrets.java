@@ -4,6 +4,7 @@ import java.io.PrintWriter;
 import java.io.StringWriter;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Set;
@@ -46,20 +47,31 @@ public final class Secrets {
 
     /** Keeps what a URL holds of users and passwords. */
     public static void keepThoseOf(String url) {
+        of(url).forEach(Secrets::keep);
+    }
+
+    /** Whether a URL holds what nobody may read. */
+    public static boolean areIn(String url) {
+        return !of(url).isEmpty();
+    }
+
+    private static List<String> of(String url) {
+        List<String> found = new ArrayList<>();
         int at = url.replaceAll("[?;].*", "").lastIndexOf('@');
         int begin = url.indexOf("//");
         if (begin >= 0 && at > begin) {
             String user = url.substring(begin + 2, at);
-            keep(user.substring(user.indexOf(':') + 1));
+            found.add(user.substring(user.indexOf(':') + 1));
         }
         Matcher thin = Pattern.compile(":[^:/@\\s]+/([^@\\s]+)@").matcher(url);
         while (begin < 0 && thin.find()) {
-            keep(thin.group(1));
+            found.add(thin.group(1));
         }
         Matcher parameter = PARAMETER.matcher(url);
         while (parameter.find()) {
-            keep(parameter.group(2));
+            found.add(parameter.group(2));
         }
+        return found;
     }
 
     /** A text without secrets. */

@@ -5,6 +5,7 @@ import dev.zeitkammer.cli.output.SchemaFiles;
 import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Secrets;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.profile.DraftText;
@@ -17,7 +18,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Locale;
 import java.util.Optional;
 import java.util.TreeSet;
 import java.util.function.UnaryOperator;
@@ -78,7 +78,7 @@ final class NewCommand extends BaseCommand {
         if (from.size() > 1) {
             throw new UsageException("A database is looked at alone; give files in another call, to: zeitkammer draft");
         }
-        if (url.toLowerCase(Locale.ROOT).contains("password")) {
+        if (Secrets.areIn(url)) {
             throw new UsageException("A password in the URL would stand in " + Project.FILE
                     + "; leave it out, and put it into the variable SOURCE_PASSWORD");
         }
