@@ -17,9 +17,13 @@ import dev.zeitkammer.profile.ColumnProfile;
 import dev.zeitkammer.profile.DraftText;
 import dev.zeitkammer.profile.Drafting.Delivered;
 import java.util.ArrayList;
+import java.util.EnumMap;
+import java.util.EnumSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /** The text of a definition that goes on with a table that others made; a comment says what each guess is built on. */
 final class AdoptedDraft {
@@ -173,28 +177,44 @@ final class AdoptedDraft {
     }
 
     private void audit(StandingDimension dimension) {
-        List<String> lines = new ArrayList<>();
-        List<String> comments = new ArrayList<>();
+        Map<AuditColumn, String> values = new EnumMap<>(AuditColumn.class);
+        Map<AuditColumn, String> reasons = new EnumMap<>(AuditColumn.class);
         dimension.audit().forEach((audit, found) -> {
-            String value = value(audit, found);
-            if (!value.equals(project.conventions().column(audit))) {
-                lines.add("  " + audit.columnName() + ": " + value);
-                comments.add(found.why());
-            }
+            values.put(audit, value(found));
+            reasons.put(audit, found.why());
         });
-        columns(lines, comments);
+        columns(EnumSet.allOf(AuditColumn.class), values, reasons);
     }
 
-    private void columns(List<String> lines, List<String> comments) {
-        if (!lines.isEmpty()) {
+    /** The names of audit columns that are not the project's: those that stand, and those whose names others have taken. */
+    private void columns(Set<AuditColumn> kept, Map<AuditColumn, String> standing, Map<AuditColumn, String> reasons) {
+        List<AuditColumn> said = kept.stream()
+                .filter(audit -> !standing.getOrDefault(audit, added(audit))
+                        .equals(project.conventions().column(audit)))
+                .toList();
+        if (!said.isEmpty()) {
             text.line("columns:");
-            for (int index = 0; index < lines.size(); index++) {
-                text.line(lines.get(index), comments.get(index));
-            }
+        }
+        for (AuditColumn audit : said) {
+            text.line(
+                    "  " + audit.columnName() + ": " + standing.getOrDefault(audit, added(audit)),
+                    reasons.getOrDefault(
+                            audit,
+                            "the table has a column " + project.conventions().column(audit)
+                                    + " that holds something else"));
         }
     }
 
-    private static String value(AuditColumn audit, Found found) {
+    /** The name that an audit column gets when it is added to the table: the project's, unless the table has such a column. */
+    String added(AuditColumn audit) {
+        String free = project.conventions().column(audit);
+        while (table.column(free).isPresent()) {
+            free += "_audit";
+        }
+        return free;
+    }
+
+    private static String value(Found found) {
         return found.yes() != null
                 ? "{column: " + scalar(found.column()) + ", true: " + quoted(found.yes()) + ", false: "
                         + quoted(String.valueOf(found.no())) + "}"
@@ -223,15 +243,13 @@ final class AdoptedDraft {
                         column -> text.line(
                                 "# " + column
                                         + " counts the rows of the table, and is not loaded: the database must give it, or let it be null"));
-        List<String> lines = new ArrayList<>();
-        List<String> comments = new ArrayList<>();
+        Map<AuditColumn, String> values = new EnumMap<>(AuditColumn.class);
+        Map<AuditColumn, String> reasons = new EnumMap<>(AuditColumn.class);
         fact.audit().forEach((audit, column) -> {
-            if (!column.equals(project.conventions().column(audit))) {
-                lines.add("  " + audit.columnName() + ": " + scalar(column));
-                comments.add("by its name");
-            }
+            values.put(audit, scalar(column));
+            reasons.put(audit, "by its name");
         });
-        columns(lines, comments);
+        columns(AuditColumn.STAMPS, values, reasons);
         return text.toString();
     }
 

@@ -1,6 +1,7 @@
 package dev.zeitkammer.adopt;
 
 import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse;
@@ -10,6 +11,7 @@ import dev.zeitkammer.profile.Drafting.Kind;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Writes definitions that go on with tables that others made. */
 public final class Adopting {
@@ -38,11 +40,22 @@ public final class Adopting {
      */
     public Adopted adopt(Kind kind, String name, String standing, Optional<Delivered> delivered) {
         Path file = new Drafting(project, warehouse).free(kind, name);
+        refuseIfDefined(standing);
         if (!warehouse.has(standing)) {
             throw new UsageException("There is no table " + standing + " in " + warehouse.title());
         }
         StandingTable table = new StandingTable(warehouse, standing);
         return kind == Kind.DIMENSION ? dimension(file, name, table, delivered) : fact(file, name, table, delivered);
+    }
+
+    private void refuseIfDefined(String standing) {
+        Stream.<Definition>concat(project.dimensions().stream(), project.facts().stream())
+                .filter(definition -> definition.table().equalsIgnoreCase(standing))
+                .findFirst()
+                .ifPresent(definition -> {
+                    throw new UsageException("The table " + standing + " is already that of \"" + definition.name()
+                            + "\", in " + definition.name().place() + "; nothing was written");
+                });
     }
 
     private Adopted dimension(Path file, String name, StandingTable table, Optional<Delivered> delivered) {
@@ -63,7 +76,7 @@ public final class Adopting {
         }
         AdoptedDraft draft = new AdoptedDraft(project, name, table, delivered);
         Drafting.write(file, draft.dimension(dimension));
-        return new Adopted(file, table.name(), table.rows(), names(dimension.lacking(draft.hasEffective())));
+        return new Adopted(file, table.name(), table.rows(), names(draft, dimension.lacking(draft.hasEffective())));
     }
 
     private Adopted fact(Path file, String name, StandingTable table, Optional<Delivered> delivered) {
@@ -72,14 +85,15 @@ public final class Adopting {
             throw new UsageException("No column of " + table.name()
                     + ", and no two together, tell all its rows apart; nothing was written");
         }
-        Drafting.write(file, new AdoptedDraft(project, name, table, delivered).fact(fact));
+        AdoptedDraft draft = new AdoptedDraft(project, name, table, delivered);
+        Drafting.write(file, draft.fact(fact));
         List<AuditColumn> lacking = AuditColumn.STAMPS.stream()
                 .filter(column -> !fact.audit().containsKey(column))
                 .toList();
-        return new Adopted(file, table.name(), table.rows(), names(lacking));
+        return new Adopted(file, table.name(), table.rows(), names(draft, lacking));
     }
 
-    private List<String> names(List<AuditColumn> columns) {
-        return columns.stream().map(project.conventions()::column).toList();
+    private static List<String> names(AdoptedDraft draft, List<AuditColumn> columns) {
+        return columns.stream().map(draft::added).toList();
     }
 }

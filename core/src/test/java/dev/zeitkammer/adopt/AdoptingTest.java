@@ -292,6 +292,34 @@ class AdoptingTest {
         }
     }
 
+    /** Who wrote a row is a name there, and a version is that of a pricing scheme: both stay what they are. */
+    @Test
+    void columnsThatOnlyHaveTheNamesOfAuditColumnsStayWhatTheyAre() {
+        try (TestStar star = star("""
+                create table dim_hut (hut_sk integer, hut_code varchar(10), version varchar(10), inserted_by varchar(20),
+                  inserted_at timestamp);
+                insert into dim_hut values
+                  (1, 'ADL', 'summer', 'BATCH_7', timestamp '2024-01-01 05:00:00'),
+                  (2, 'BER', 'winter', 'BATCH_7', timestamp '2024-01-01 05:00:00');
+                create table fact_stay (booking varchar(10), guests integer, updated_by varchar(20));
+                insert into fact_stay values ('b1', 2, 'BATCH_9')""")) {
+            star.write("deliveries/2026-03-01/hut.csv", "hut_code,version\nADL,autumn\nCAN,winter\n");
+            star.write("deliveries/2026-03-01/stay.csv", "booking,guests\nb1,3\n");
+            draft(star, Kind.DIMENSION, "hut", "dim_hut", "deliveries/2026-03-01/hut.csv");
+            draft(star, Kind.FACT, "stay", "fact_stay", "deliveries/2026-03-01/stay.csv");
+            star.load("2026-03-01");
+            assertThat(star.rows("select hut_code, version, inserted_by, inserted_by_audit = 1 from dim_hut"
+                            + " where hut_sk > 0 order by hut_code"))
+                    .containsExactly("ADL|autumn|BATCH_7|false", "BER|winter|BATCH_7|false", "CAN|winter|null|true");
+            assertThat(star.rows("select booking, guests, updated_by, updated_by_audit from fact_stay"))
+                    .containsExactly("b1|3|BATCH_9|1");
+            assertThat(failing(star)).isEmpty();
+            assertThatThrownBy(() -> draft(star, Kind.DIMENSION, "cabin", "dim_hut", ""))
+                    .isInstanceOf(UsageException.class)
+                    .hasMessageContaining("The table dim_hut is already that of \"hut\", in dimensions/hut.yaml:2:12");
+        }
+    }
+
     @Test
     void whatCannotBeGoneOnWithIsSaidAndNothingIsWritten() {
         try (TestStar star = star("""
