@@ -52,6 +52,14 @@ class ArchitectureTest {
             .resideInAnyPackage("..load..", "..books..");
 
     @ArchTest
+    static final ArchRule definitionsDoNotKnowHowTheyAreRead = noClasses()
+            .that()
+            .resideInAPackage("dev.zeitkammer.definition")
+            .should()
+            .dependOnClassesThat()
+            .resideInAnyPackage("..definition.reading..", "..definition.check..", "..definition.form..");
+
+    @ArchTest
     static final ArchRule packagesHaveNoCycles =
             slices().matching("dev.zeitkammer.(*)..").should().beFreeOfCycles();
 }

@@ -55,7 +55,7 @@ public record Conventions(
     }
 
     /** The same for a table that was made by others, or by this program. */
-    Conventions standing(boolean byOthers) {
+    public Conventions standing(boolean byOthers) {
         return new Conventions(openEnd, inclusive, unknown, notApplicable, columns, flags, byOthers);
     }
 }

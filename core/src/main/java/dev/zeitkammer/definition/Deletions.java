@@ -13,9 +13,9 @@ import java.util.Optional;
 public record Deletions(Optional<Word> when, boolean absent, BigDecimal limit) {
 
     /** The default limit, in percent. */
-    static final BigDecimal USUAL_LIMIT = BigDecimal.valueOf(20);
+    public static final BigDecimal USUAL_LIMIT = BigDecimal.valueOf(20);
 
-    static final Deletions NONE = new Deletions(Optional.empty(), false, USUAL_LIMIT);
+    public static final Deletions NONE = new Deletions(Optional.empty(), false, USUAL_LIMIT);
 
     /** Whether members can end at all. */
     public boolean any() {

@@ -15,27 +15,4 @@ public record Demands(Optional<BigDecimal> setAsideLimit, List<Expectation> expe
     public Demands {
         expectations = List.copyOf(expectations);
     }
-
-    /** Reads them. */
-    static Demands of(Section definition, Optional<BigDecimal> ofProject, ExpectationReader reader) {
-        return new Demands(limit(definition).or(() -> ofProject), reader.ofTable(definition));
-    }
-
-    /** A share of the staged rows, where it is given. */
-    static Optional<BigDecimal> limit(Section section) {
-        return section.word("set-aside-limit").flatMap(word -> {
-            if (!SharedForms.SHARE.matcher(word.text()).matches()) {
-                section.problems()
-                        .malformed(
-                                word.place(), "\"set-aside-limit\" is \"" + word + "\"; expected a share such as 5%");
-                return Optional.empty();
-            }
-            return Optional.of(percent(word));
-        });
-    }
-
-    /** The number of a share such as 5%. */
-    static BigDecimal percent(Word share) {
-        return new BigDecimal(share.text().replace("%", "").strip());
-    }
 }

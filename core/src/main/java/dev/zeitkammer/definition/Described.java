@@ -13,24 +13,24 @@ import java.util.Optional;
  */
 public record Described(Optional<Word> about, Map<String, Word> former, Map<String, Word> meanings) {
 
-    static final Described NOTHING = new Described(Optional.empty(), Map.of(), Map.of());
+    public static final Described NOTHING = new Described(Optional.empty(), Map.of(), Map.of());
 
     public Described {
         former = Map.copyOf(former);
         meanings = Map.copyOf(meanings);
     }
 
-    /** With the former name and the meaning that a column's keywords give. */
-    Described with(String column, Section keywords) {
+    /** With the former name and the meaning of a column, where they are given. */
+    public Described with(String column, Optional<Word> was, Optional<Word> meaning) {
         Map<String, Word> renamed = new HashMap<>(former);
-        keywords.word("was").ifPresent(was -> renamed.put(column, was));
+        was.ifPresent(word -> renamed.put(column, word));
         Map<String, Word> meant = new HashMap<>(meanings);
-        keywords.word("about").ifPresent(meaning -> meant.put(column, meaning));
+        meaning.ifPresent(word -> meant.put(column, word));
         return new Described(about, renamed, meant);
     }
 
     /** With what is said elsewhere too. */
-    Described and(Described other) {
+    public Described and(Described other) {
         Map<String, Word> renamed = new HashMap<>(former);
         renamed.putAll(other.former);
         Map<String, Word> meant = new HashMap<>(meanings);

@@ -82,7 +82,7 @@ public record Dimension(
     }
 
     /** The same dimension with its lookups, which can be read only when every dimension is known by name. */
-    Dimension with(List<MemberLookup> found, Described beside) {
+    public Dimension with(List<MemberLookup> found, Described beside) {
         return new Dimension(
                 name,
                 table,

@@ -64,7 +64,7 @@ public record Expectation(
     /** Bounds, both included; an empty one is none. */
     public record Bounds(Optional<BigDecimal> least, Optional<BigDecimal> greatest) {
 
-        static final Bounds NONE = new Bounds(Optional.empty(), Optional.empty());
+        public static final Bounds NONE = new Bounds(Optional.empty(), Optional.empty());
 
         public boolean hold(BigDecimal number) {
             return least.map(bound -> number.compareTo(bound) >= 0).orElse(true)

@@ -31,5 +31,6 @@ public record History(Optional<Word> effective, Late late, Overwrite overwrite, 
         STAY
     }
 
-    static final History BY_LOAD_DATE = new History(Optional.empty(), Late.SPLICE, Overwrite.ALL, Optional.empty());
+    public static final History BY_LOAD_DATE =
+            new History(Optional.empty(), Late.SPLICE, Overwrite.ALL, Optional.empty());
 }

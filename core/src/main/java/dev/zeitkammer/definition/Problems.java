@@ -14,7 +14,7 @@ public final class Problems {
     }
 
     /** Adds what cannot stand there whatever stands elsewhere. */
-    void malformed(Place place, String message) {
+    public void malformed(Place place, String message) {
         found.add(new Problem(place, message, Problem.Kind.FORM));
     }
 

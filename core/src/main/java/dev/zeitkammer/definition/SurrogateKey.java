@@ -22,7 +22,7 @@ public record SurrogateKey(String column, By by, Optional<Word> take) {
     }
 
     /** Counted on, in the column that is named for the dimension. */
-    static SurrogateKey counted(Word dimension) {
+    public static SurrogateKey counted(Word dimension) {
         return new SurrogateKey(dimension + "_key", By.SEQUENCE, Optional.empty());
     }
 }

@@ -11,7 +11,7 @@ import java.util.Map;
  */
 public record Taken(Map<String, Word> from) {
 
-    static final Taken AS_NAMED = new Taken(Map.of());
+    public static final Taken AS_NAMED = new Taken(Map.of());
 
     public Taken {
         from = Map.copyOf(from);
@@ -28,7 +28,7 @@ public record Taken(Map<String, Word> from) {
     }
 
     /** With what columns of another list are taken from. */
-    Taken and(Taken other) {
+    public Taken and(Taken other) {
         Map<String, Word> all = new HashMap<>(from);
         all.putAll(other.from);
         return new Taken(all);

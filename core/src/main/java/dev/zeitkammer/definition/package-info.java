@@ -1,6 +1,6 @@
 /**
- * A project's definitions: records for the project, its inputs, dimensions and facts; reading them from YAML with positions;
- * checking them against each other. Every error of a project is reported at once.
+ * A project's definitions: records for the project, its inputs, dimensions and facts. Beside them the rooms in which they are
+ * read from YAML, checked against each other, and told as JSON Schema.
  */
 @NullMarked
 package dev.zeitkammer.definition;

@@ -1,7 +1,6 @@
 package dev.zeitkammer.profile;
 
 import dev.zeitkammer.definition.CsvForm;
-import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Input.ListedColumn;
 import dev.zeitkammer.definition.Nearest;
@@ -9,6 +8,7 @@ import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.definition.reading.DefinitionSchemas;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;

@@ -1,7 +1,7 @@
 package dev.zeitkammer.profile;
 
-import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.reading.DefinitionSchemas;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;

@@ -6,7 +6,7 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.definition.reading.ProjectReader;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.LoadListener;

@@ -3,7 +3,7 @@ package dev.zeitkammer.cli.command;
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.Output;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.definition.reading.ProjectReader;
 import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;

@@ -3,7 +3,7 @@ package dev.zeitkammer.cli.command;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.definition.ProjectReader;
+import dev.zeitkammer.definition.reading.ProjectReader;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.nio.file.InvalidPathException;
 import java.nio.file.Path;

@@ -2,9 +2,9 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.NewOutput;
 import dev.zeitkammer.cli.output.SchemaFiles;
-import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.definition.reading.DefinitionSchemas;
 import dev.zeitkammer.engine.Secrets;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.ZeitkammerException;

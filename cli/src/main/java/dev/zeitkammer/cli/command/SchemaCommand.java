@@ -2,7 +2,7 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.SchemaFiles;
-import dev.zeitkammer.definition.DefinitionSchemas;
+import dev.zeitkammer.definition.reading.DefinitionSchemas;
 import java.nio.file.Path;
 import java.util.List;
 import org.jspecify.annotations.Nullable;

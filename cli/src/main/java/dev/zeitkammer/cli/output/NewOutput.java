@@ -1,7 +1,7 @@
 package dev.zeitkammer.cli.output;
 
-import dev.zeitkammer.definition.DefinitionSchemas;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.reading.DefinitionSchemas;
 import dev.zeitkammer.profile.StarDrafting.Piece;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;

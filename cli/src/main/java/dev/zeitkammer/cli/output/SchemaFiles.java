@@ -1,6 +1,6 @@
 package dev.zeitkammer.cli.output;
 
-import dev.zeitkammer.definition.DefinitionSchemas;
+import dev.zeitkammer.definition.reading.DefinitionSchemas;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.io.IOException;
 import java.nio.file.Files;

@@ -1,0 +1,324 @@
+package dev.zeitkammer.definition.reading;
+
+import dev.zeitkammer.definition.Conventions;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Events;
+import dev.zeitkammer.definition.ExtraStep;
+import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.KeptImages;
+import dev.zeitkammer.definition.MemberLookup;
+import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Problems;
+import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.definition.check.DefinitionCheck;
+import dev.zeitkammer.definition.check.LoadOrder;
+import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.ZeitkammerException;
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
+
+/** Reads a whole project and reports everything that is wrong with it in one go. */
+public final class ProjectReader {
+
+    static final Pattern MEMORY = Pattern.compile("[1-9]\\d{0,5} ?[MG]B");
+    static final Pattern EVERY = Pattern.compile("every ([1-9]\\d{0,5}) loads?");
+    private static final String DEFAULT_WAREHOUSE = "local";
+    private static final String WAREHOUSE = "warehouse";
+    private static final String CLUSTER = "jdbc:hive2:";
+    private static final String DEFAULT_URL = "jdbc:duckdb:warehouse.duckdb";
+
+    private final Path folder;
+    private final Map<String, String> environment;
+    private final Problems problems = new Problems();
+
+    private ProjectReader(Path folder, Map<String, String> environment) {
+        this.folder = folder.toAbsolutePath().normalize();
+        this.environment = environment;
+    }
+
+    /**
+     * Reads the project in a folder.
+     *
+     * @param environment the variables that {@code ${NAME}} may take
+     * @throws DefinitionException when anything is wrong in any file, with all of it
+     */
+    public static Project read(Path folder, Map<String, String> environment) {
+        return new ProjectReader(folder, environment).read();
+    }
+
+    private Project read() {
+        if (!Files.isRegularFile(folder.resolve(Project.FILE))) {
+            throw new UsageException("There is no " + Project.FILE + " in " + folder
+                    + "; change to a project's folder, name one with -p, or make one with: zeitkammer new DIR");
+        }
+        Optional<Settings> settings = document(folder.resolve(Project.FILE)).map(this::settings);
+        InputNames inputs = inputs(settings.map(Settings::databases).orElse(Map.of()));
+        Conventions conventions = settings.map(Settings::conventions).orElse(Conventions.STANDARD);
+        Optional<BigDecimal> limit = settings.flatMap(Settings::setAsideLimit);
+        List<Dimension> dimensions = dimensions(new DimensionReader(problems, inputs, conventions, limit));
+        List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), conventions, limit));
+        LoadOrder order = new LoadOrder(problems).knowing(dimensions).knowing(facts);
+        Map<String, List<String>> follows = order.follows();
+        List<Dimension> orderedDimensions = order.of(dimensions);
+        List<Fact> orderedFacts = order.of(facts);
+        inputs.all();
+        DefinitionCheck check = new DefinitionCheck(problems);
+        check.check(dimensions, facts);
+        check.inputs(inputs.all(), dimensions, facts);
+        List<ExtraStep> extra = settings.flatMap(Settings::extra)
+                .map(node -> new ExtraReader(problems, names(dimensions, facts)).read(node))
+                .orElse(List.of());
+        problems.throwIfAny();
+        Settings known = settings.orElseThrow();
+        return new Project(
+                folder,
+                known.name(),
+                known.warehouses(),
+                known.use(),
+                known.databases(),
+                known.memory(),
+                known.conventions(),
+                known.images(),
+                known.tidyEvery(),
+                known.events(),
+                extra,
+                inputs.all(),
+                orderedDimensions,
+                orderedFacts,
+                follows);
+    }
+
+    private record Settings(
+            String name,
+            Map<String, DatabaseAddress> warehouses,
+            String use,
+            Map<String, DatabaseAddress> databases,
+            Optional<String> memory,
+            Conventions conventions,
+            KeptImages images,
+            int tidyEvery,
+            Optional<Events> events,
+            Optional<BigDecimal> setAsideLimit,
+            Optional<Node> extra) {}
+
+    private Settings settings(Node.Mapping mapping) {
+        Section section = Section.of(mapping, ProjectForms.PROJECT, problems);
+        String name = section.required("project", "the project's name")
+                .map(Word::text)
+                .orElse("");
+        Map<String, DatabaseAddress> warehouses = section.mapping("warehouses")
+                .map(below -> addresses(below, WAREHOUSE))
+                .orElseGet(Map::of);
+        if (warehouses.isEmpty()) {
+            warehouses = Map.of(
+                    DEFAULT_WAREHOUSE, new DatabaseAddress(DEFAULT_WAREHOUSE, DEFAULT_URL, null, null, null, null));
+        }
+        String use = use(section, warehouses);
+        Conventions conventions = section.mapping("conventions")
+                .map(new ConventionsReader(problems)::ofProject)
+                .orElse(Conventions.STANDARD);
+        Map<String, DatabaseAddress> databases = section.mapping("databases")
+                .map(below -> addresses(below, "database"))
+                .orElseGet(Map::of);
+        Optional<String> memory = section.word("memory").filter(this::isMemory).map(Word::text);
+        KeptImages images = ImagesReader.read(section).orElse(KeptImages.ALL);
+        int tidyEvery = section.word("tidy").map(this::every).orElse(0);
+        return new Settings(
+                name,
+                warehouses,
+                use,
+                databases,
+                memory,
+                conventions,
+                images,
+                tidyEvery,
+                section.mapping("events").flatMap(this::events),
+                DemandsReader.limit(section),
+                section.node("extra"));
+    }
+
+    private Optional<Events> events(Node.Mapping mapping) {
+        Section section = Section.of(mapping, ProjectForms.EVENTS, problems);
+        return section.required("to", "a file such as events.jsonl, or an address that begins with http:// or https://")
+                .map(to -> new Events(to, section.word("key").map(Word::text)));
+    }
+
+    private String use(Section section, Map<String, DatabaseAddress> warehouses) {
+        Optional<Word> use = section.word("use");
+        if (use.isPresent() && !warehouses.containsKey(use.get().text())) {
+            problems.add(
+                    use.get().place(),
+                    "there is no warehouse \"" + use.get() + "\"; "
+                            + Nearest.hint(use.get().text(), warehouses.keySet()));
+        }
+        return use.map(Word::text)
+                .orElseGet(() -> warehouses.keySet().iterator().next());
+    }
+
+    private boolean isMemory(Word word) {
+        boolean valid = MEMORY.matcher(word.text()).matches();
+        if (!valid) {
+            problems.malformed(word.place(), "\"memory\" is \"" + word + "\"; expected a size such as 800MB or 4GB");
+        }
+        return valid;
+    }
+
+    private int every(Word word) {
+        Matcher every = EVERY.matcher(word.text());
+        if (!every.matches()) {
+            problems.malformed(
+                    word.place(), "\"tidy\" is \"" + word + "\"; expected a number of loads such as every 10 loads");
+            return 0;
+        }
+        return Integer.parseInt(every.group(1));
+    }
+
+    private Map<String, DatabaseAddress> addresses(Node.Mapping mapping, String what) {
+        Map<String, DatabaseAddress> addresses = new LinkedHashMap<>();
+        Section all = Section.ofNames(mapping, problems);
+        for (Node.Entry entry : all.entries()) {
+            String name = entry.keyword().text();
+            all.mappingOf(entry.value(), "the " + what + " \"" + name + "\"").ifPresent(details -> {
+                Section section = Section.of(
+                        details, what.equals(WAREHOUSE) ? ProjectForms.WAREHOUSE : ProjectForms.DATABASE, problems);
+                if (section.has("password") && section.has("password-file")) {
+                    problems.add(section.placeOf("password-file"), "there is a \"password\" too; expected one of them");
+                }
+                String url = section.required("url", "a JDBC URL such as " + DEFAULT_URL)
+                        .map(this::supportedUrl)
+                        .orElse("");
+                addresses.put(
+                        name,
+                        new DatabaseAddress(
+                                name,
+                                url,
+                                section.word("user").map(Word::text).orElse(null),
+                                section.word("password").map(Word::text).orElse(null),
+                                section.word("password-file").map(Word::text).orElse(null),
+                                section.word("schema").map(Word::text).orElse(null),
+                                what.equals(WAREHOUSE) ? cluster(section, url) : null));
+            });
+        }
+        return addresses;
+    }
+
+    /** What only a cluster needs, and does need. */
+    private DatabaseAddress.@Nullable Cluster cluster(Section section, String url) {
+        if (!url.startsWith(CLUSTER)) {
+            Stream.of("catalog", "exchange")
+                    .filter(section::has)
+                    .forEach(word -> problems.add(
+                            section.placeOf(word),
+                            "\"" + word + "\" is for a warehouse on a cluster, with a URL that begins with "
+                                    + CLUSTER));
+            return null;
+        }
+        return new DatabaseAddress.Cluster(
+                section.required("catalog", "the catalog of the cluster that holds the tables, such as dw")
+                        .map(Word::text)
+                        .orElse(null),
+                section.required("exchange", "a folder that this machine and the cluster both see, for staged rows")
+                        .map(Word::text)
+                        .orElse(null));
+    }
+
+    private String supportedUrl(Word url) {
+        if (!url.text().startsWith("jdbc:") && !url.text().contains("${")) {
+            problems.malformed(url.place(), "\"" + url + "\" is not a JDBC URL; expected one such as " + DEFAULT_URL);
+        }
+        return url.text();
+    }
+
+    private InputNames inputs(Map<String, DatabaseAddress> databases) {
+        InputNames inputs = new InputNames(problems, databases);
+        documents("inputs").forEach(inputs::add);
+        return inputs;
+    }
+
+    private List<Dimension> dimensions(DimensionReader reader) {
+        Map<Dimension, Node.Mapping> read = new LinkedHashMap<>();
+        documents("dimensions")
+                .forEach(document -> reader.read(document).ifPresent(found -> read.put(found, document)));
+        Map<String, Dimension> byName = byName(read.keySet());
+        List<Dimension> complete = new ArrayList<>();
+        read.forEach((dimension, document) -> {
+            LookupReader lookups = new LookupReader(problems, byName);
+            List<MemberLookup> found = memberLookups(lookups, dimension, document);
+            complete.add(dimension.with(found, lookups.described()));
+        });
+        return complete;
+    }
+
+    private List<MemberLookup> memberLookups(LookupReader reader, Dimension dimension, Node.Mapping document) {
+        return dimension.kind() != Dimension.Kind.MEMBERS
+                ? List.of()
+                : Section.ofNames(document, problems)
+                        .mapping("lookups")
+                        .map(mapping -> reader.ofDimension(dimension, mapping))
+                        .orElse(List.of());
+    }
+
+    /** The names by which tables can be named: their own, and those of their definitions. */
+    private static Map<String, String> names(List<Dimension> dimensions, List<Fact> facts) {
+        Map<String, String> names = new LinkedHashMap<>();
+        Stream.<Definition>concat(dimensions.stream(), facts.stream()).forEach(definition -> {
+            names.putIfAbsent(definition.name().text(), definition.name().text());
+            names.putIfAbsent(definition.table(), definition.name().text());
+        });
+        return names;
+    }
+
+    private static Map<String, Dimension> byName(Collection<Dimension> dimensions) {
+        Map<String, Dimension> byName = new LinkedHashMap<>();
+        dimensions.forEach(dimension -> byName.putIfAbsent(dimension.name().text(), dimension));
+        return byName;
+    }
+
+    private List<Fact> facts(FactReader reader) {
+        return documents("facts").stream()
+                .flatMap(document -> reader.read(document).stream())
+                .toList();
+    }
+
+    private List<Node.Mapping> documents(String subfolder) {
+        List<Node.Mapping> documents = new ArrayList<>();
+        for (Path file : yamlFiles(folder.resolve(subfolder))) {
+            document(file).ifPresent(documents::add);
+        }
+        return documents;
+    }
+
+    private Optional<Node.Mapping> document(Path file) {
+        String shown = folder.relativize(file).toString().replace('\\', '/');
+        return new YamlReader(shown, environment, problems).read(file);
+    }
+
+    private static List<Path> yamlFiles(Path folder) {
+        if (!Files.isDirectory(folder)) {
+            return List.of();
+        }
+        try (Stream<Path> files = Files.list(folder)) {
+            return files.filter(file -> file.getFileName().toString().matches(".*\\.ya?ml"))
+                    .sorted()
+                    .toList();
+        } catch (IOException unreadable) {
+            throw new ZeitkammerException(
+                    "Cannot read the folder " + folder + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+}
