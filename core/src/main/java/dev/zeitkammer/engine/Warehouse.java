@@ -162,8 +162,8 @@ public interface Warehouse extends Stager {
     /** The embedded engine that reads staged files for this warehouse. */
     Stager stager();
 
-    /** Whether what is made of so many staged bytes stays in memory, so that keeping it is cheaper than making it twice. */
-    default boolean fits(long bytes) {
+    /** Whether to keep what is made of so many staged bytes is cheaper than to make it twice. */
+    default boolean keepsCheaply(long bytes) {
         return true;
     }
 

@@ -37,9 +37,6 @@ import java.util.stream.Stream;
 /** Loads staged rows into a fact table; the dimensions that it looks up must stand already. */
 public final class FactLoad implements TableLoad {
 
-    /** The staged rows, and what each found beside them. */
-    private static final int COPIES = 2;
-
     static final List<String> COUNTED = List.of(
             "staged",
             "new",
@@ -264,7 +261,7 @@ public final class FactLoad implements TableLoad {
 
     private boolean isLargeAndNew(StagedRows staged) {
         long bytes = staged.delivery().bytes();
-        return bytes < Long.MAX_VALUE && !warehouse.fits(COPIES * bytes) && isEmpty();
+        return bytes < Long.MAX_VALUE && !warehouse.keepsCheaply(bytes) && isEmpty();
     }
 
     private boolean isEmpty() {

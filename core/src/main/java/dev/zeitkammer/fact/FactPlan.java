@@ -62,7 +62,7 @@ final class FactPlan {
     private final LookupSteps lookupSteps;
     private final boolean isLargeAndNew;
 
-    /** @param isLargeAndNew whether the delivery does not fit into memory, and the table has no facts yet */
+    /** @param isLargeAndNew whether what lookups find is rather looked up twice than kept, and the table has no facts yet */
     FactPlan(FactLoading loading, List<LookupSql> lookups, boolean isLargeAndNew) {
         this.isLargeAndNew = isLargeAndNew;
         this.loading = loading;

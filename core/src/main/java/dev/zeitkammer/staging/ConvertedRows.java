@@ -23,8 +23,15 @@ final class ConvertedRows {
     private final Conversion plain;
     private final Source source;
     private final Dialect dialect;
+    private final Function<String, Optional<SqlType>> given;
 
     ConvertedRows(Conversion conversion, Source source, Dialect dialect) {
+        this(conversion, source, dialect, source::type);
+    }
+
+    /** @param given the types that the query gives columns; empty of those that it gives as texts */
+    ConvertedRows(Conversion conversion, Source source, Dialect dialect, Function<String, Optional<SqlType>> given) {
+        this.given = given;
         this.conversion = conversion;
         this.plain = new Conversion(dialect, CsvForm.STANDARD);
         this.source = source;
@@ -40,7 +47,7 @@ final class ConvertedRows {
         Part(int index, Column column) {
             this.index = index;
             this.column = column;
-            this.from = source.type(column.name());
+            this.from = given.apply(column.name());
         }
 
         private String name() {

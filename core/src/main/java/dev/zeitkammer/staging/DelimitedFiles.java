@@ -2,6 +2,7 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
@@ -21,6 +22,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jspecify.annotations.Nullable;
 
 /** Delimited files: their headers are read here, their rows by the engine. */
@@ -31,6 +33,14 @@ final class DelimitedFiles extends FileSource {
 
     /** The length up to which the engine's reader takes lines unasked. */
     private static final int LONG_LINE = 2_000_000;
+
+    /** The bytes from which on a plain reading saves more than the look at the beginning costs. */
+    private static final long WORTH_A_LOOK = 4L << 20;
+
+    private static final long BEGINNING = 1L << 20;
+
+    /** What separates fields and stands in no plain value. */
+    private static final String SEPARATORS = ",;\t|";
 
     private final List<Header> headers;
     private List<Rejects.BadLine> badLines = List.of();
@@ -164,14 +174,19 @@ final class DelimitedFiles extends FileSource {
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
         see();
         makeReadable();
+        return byHeader().stream()
+                .map(numbers -> scan(numbers, List.copyOf(columns.keySet()), Map.of()))
+                .collect(Collectors.joining("\nunion all\n"));
+    }
+
+    /** The numbers of the files, those with the same columns in the same order together. */
+    private Collection<List<Integer>> byHeader() {
         Map<List<String>, List<Integer>> byHeader = new LinkedHashMap<>();
         for (int number = 0; number < headers.size(); number++) {
             byHeader.computeIfAbsent(folded(headers.get(number).columns()), header -> new ArrayList<>())
                     .add(number);
         }
-        return byHeader.values().stream()
-                .map(numbers -> scan(numbers, List.copyOf(columns.keySet())))
-                .collect(Collectors.joining("\nunion all\n"));
+        return byHeader.values();
     }
 
     /** Files in an encoding that the engine does not take are written anew in one that it does. */
@@ -242,7 +257,59 @@ final class DelimitedFiles extends FileSource {
         return header.stream().map(name -> name.toLowerCase(Locale.ROOT)).toList();
     }
 
-    private String scan(List<Integer> numbers, List<String> columns) {
+    /** Large files whose beginning is plain; a small one is not worth the look. */
+    @Override
+    Optional<PlainReading> plainly(List<Column> columns) {
+        Map<String, SqlType> types = new LinkedHashMap<>();
+        columns.stream()
+                .filter(column -> PlainForm.of(column.type(), csv()).isPresent())
+                .forEach(column -> types.put(column.name().toLowerCase(Locale.ROOT), column.type()));
+        boolean suits = !types.isEmpty()
+                && files.bytes() >= WORTH_A_LOOK
+                && read == files
+                && !hasLongLines
+                && SEPARATORS.indexOf(delimiter()) >= 0
+                && files.paths().stream().noneMatch(TextFiles::isPacked)
+                && !encoding.equals("utf-16");
+        if (!suits || !beginsPlainly(types)) {
+            return Optional.empty();
+        }
+        List<String> names = columns.stream().map(Column::name).toList();
+        String query = byHeader().stream()
+                .map(numbers -> scan(numbers, names, types))
+                .collect(Collectors.joining("\nunion all\n"));
+        List<PlainReading.Look> looks = IntStream.range(0, headers.size())
+                .mapToObj(number -> new PlainReading.Look(files.paths().get(number), look(number, types)))
+                .toList();
+        return Optional.of(new PlainReading(
+                new ConvertedRows(
+                                new Conversion(stager.dialect(), csv()),
+                                this,
+                                stager.dialect(),
+                                name -> Optional.ofNullable(types.get(name.toLowerCase(Locale.ROOT))))
+                        .sql(query, columns),
+                looks));
+    }
+
+    private boolean beginsPlainly(Map<String, SqlType> types) {
+        try {
+            return look(0, types).records(files.paths().get(0), BEGINNING).isPresent();
+        } catch (IOException unreadable) {
+            return false;
+        }
+    }
+
+    private PlainScan look(int number, Map<String, SqlType> types) {
+        List<PlainForm> fields = headers.get(number).columns().stream()
+                .map(name -> Optional.ofNullable(types.get(name.toLowerCase(Locale.ROOT)))
+                        .flatMap(type -> PlainForm.of(type, csv()))
+                        .orElse(PlainForm.ANY))
+                .toList();
+        return new PlainScan(fields, delimiter().charAt(0), csv().header());
+    }
+
+    /** @param types the columns, in small letters, that the engine makes values of itself; it gives the others as texts */
+    private String scan(List<Integer> numbers, List<String> columns, Map<String, SqlType> types) {
         Dialect dialect = stager.dialect();
         List<String> nullWords = csv().nullWords();
         return Sql.of("""
@@ -262,7 +329,11 @@ final class DelimitedFiles extends FileSource {
                 .with("encoding", dialect.text(encoding))
                 .with(
                         "header",
-                        dialect.list(headers.get(numbers.get(0)).columns(), name -> dialect.text(name) + ": 'VARCHAR'"))
+                        dialect.list(
+                                headers.get(numbers.get(0)).columns(),
+                                name -> dialect.text(name) + ": "
+                                        + dialect.text(dialect.type(
+                                                types.getOrDefault(name.toLowerCase(Locale.ROOT), SqlType.VARCHAR)))))
                 .with(
                         "null_words",
                         nullWords.isEmpty() ? dialect.text(NO_NULL_WORD) : dialect.list(nullWords, dialect::text))

@@ -48,6 +48,16 @@ abstract class Source implements Delivery {
      */
     abstract String query(Map<String, Optional<SqlType>> columns, Earlier earlier);
 
+    /**
+     * A reading that is faster where all values are written plainly, to be thrown away where they are not; empty where it is no
+     * help. To be asked for behind {@link #query}.
+     *
+     * @param columns the columns with the types they will have
+     */
+    Optional<PlainReading> plainly(List<Column> columns) {
+        return Optional.empty();
+    }
+
     /** Whether the first rows of the query come without the work of all of them. */
     boolean isScanned() {
         return false;

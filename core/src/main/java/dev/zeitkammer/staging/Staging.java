@@ -194,14 +194,14 @@ public final class Staging {
                         entry.getKey(),
                         entry.getValue().orElseGet(() -> found.getOrDefault(entry.getKey(), SqlType.VARCHAR))))
                 .toList();
-        Optional<String> inPlace = source.inPlace(typed);
-        String rows = inPlace.isPresent()
-                ? inPlace.get()
-                : kept(
+        String texts = query;
+        String rows = source.inPlace(typed)
+                .or(() -> undecided.isEmpty() ? plainlyKept(source, typed, relation, statements) : Optional.empty())
+                .orElseGet(() -> kept(
                         source,
-                        new ConvertedRows(conversion, source, stager.dialect()).sql(query, typed),
+                        new ConvertedRows(conversion, source, stager.dialect()).sql(texts, typed),
                         relation,
-                        statements);
+                        statements));
         WaitedRows waited = new WaitedRows(stager, source.input(), earlier);
         String all = waited.any() ? waited.with(rows, typed, relation) : rows;
         source.wasRead();
@@ -256,6 +256,29 @@ public final class Staging {
         String rows = readInto(relation);
         keep(source, rows, query, statements);
         return numbered(source, rows);
+    }
+
+    /** Rows that were read plainly; empty, with nothing kept, where a value was not plain or the engine refused it. */
+    private Optional<String> plainlyKept(
+            Source source, List<Column> columns, String relation, List<String> statements) {
+        Optional<PlainReading> reading = source.plainly(columns);
+        if (reading.isEmpty()) {
+            return Optional.empty();
+        }
+        String rows = readInto(relation);
+        List<String> tried = new ArrayList<>();
+        try {
+            keep(source, rows, reading.get().query(), tried);
+            if (reading.get().made(stager.number("select count(*) from " + rows))) {
+                statements.addAll(tried);
+                return Optional.of(numbered(source, rows));
+            }
+        } catch (StagingException refused) {
+            // the closer look tells what is wrong
+        }
+        stager.dropScratch(rows);
+        dropRejects();
+        return Optional.empty();
     }
 
     private void keep(Source source, String relation, String query, List<String> statements) {

@@ -93,6 +93,10 @@ final class TextFiles {
         return copy;
     }
 
+    static boolean isPacked(Path file) {
+        return file.toString().toLowerCase(Locale.ROOT).endsWith(".gz") || isZstd(file);
+    }
+
     static boolean isZstd(Path file) {
         return file.toString().toLowerCase(Locale.ROOT).endsWith(".zst");
     }

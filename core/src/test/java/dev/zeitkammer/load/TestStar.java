@@ -87,7 +87,7 @@ public final class TestStar implements AutoCloseable {
         return warehouse;
     }
 
-    /** From now on nothing fits into memory. */
+    /** From now on nothing is cheaply kept. */
     public void tight() {
         warehouse = TestWarehouses.tight(warehouse());
     }

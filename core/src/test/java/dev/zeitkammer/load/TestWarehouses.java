@@ -81,11 +81,11 @@ public final class TestWarehouses {
         }
     }
 
-    /** The same warehouse as one into whose memory nothing fits. */
+    /** The same warehouse as one that rather makes twice than keeps. */
     static Warehouse tight(Warehouse warehouse) {
         return (Warehouse) Proxy.newProxyInstance(
                 Warehouse.class.getClassLoader(), new Class<?>[] {Warehouse.class}, (proxy, method, arguments) -> {
-                    if (method.getName().equals("fits")) {
+                    if (method.getName().equals("keepsCheaply")) {
                         return false;
                     }
                     try {

@@ -60,6 +60,9 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     private static final long LIGHT_HELD = 64L << 20;
 
+    /** A scratch table of more rows than these bytes hold takes longer to write and read than joins take to be made again. */
+    private static final long CHEAPLY_KEPT = 4L << 20;
+
     /** The engine takes four fifths of the machine by itself; half of the machine is left to others. */
     private static final double SHARE = 5.0 / 8;
 
@@ -199,8 +202,8 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public boolean fits(long bytes) {
-        return bytes <= memory();
+    public boolean keepsCheaply(long bytes) {
+        return bytes <= CHEAPLY_KEPT;
     }
 
     /** The bytes that the engine takes at most. */
