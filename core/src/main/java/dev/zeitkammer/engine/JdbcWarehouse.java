@@ -39,6 +39,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     private final Set<String> names = new HashSet<>();
     private volatile @Nullable Statement running;
     private @Nullable Consumer<Executed> watcher;
+    private boolean inTransaction;
     private long statements;
 
     protected JdbcWarehouse(Connection connection) {
@@ -373,8 +374,14 @@ public abstract class JdbcWarehouse implements Warehouse {
         // most need nothing
     }
 
+    @Override
+    public final boolean isInTransaction() {
+        return inTransaction;
+    }
+
     private <T> T transaction(Supplier<T> work, boolean keep) {
         beginTransaction(keep);
+        inTransaction = true;
         boolean committed = false;
         Set<String> keptBefore = Set.copyOf(kept);
         Set<String> namesBefore = Set.copyOf(names);
@@ -387,6 +394,7 @@ public abstract class JdbcWarehouse implements Warehouse {
             }
             return result;
         } finally {
+            inTransaction = false;
             if (!committed) {
                 rollback();
                 kept.clear();

@@ -19,6 +19,9 @@ public interface Stager extends AutoCloseable {
     /** Runs one statement. */
     void execute(String sql);
 
+    /** Whether a transaction has begun, in which no statement can follow one that failed. */
+    boolean isInTransaction();
+
     /**
      * Keeps the rows of a query in a scratch table of this connection, replacing an older one.
      *

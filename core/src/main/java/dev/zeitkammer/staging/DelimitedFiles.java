@@ -174,6 +174,9 @@ final class DelimitedFiles extends FileSource {
     String query(Map<String, Optional<SqlType>> columns, Earlier earlier) {
         see();
         makeReadable();
+        if (stager.isInTransaction() && !isRewritten && mixLineEnds()) {
+            rewrite();
+        }
         return byHeader().stream()
                 .map(numbers -> scan(numbers, List.copyOf(columns.keySet()), Map.of()))
                 .collect(Collectors.joining("\nunion all\n"));
@@ -204,6 +207,19 @@ final class DelimitedFiles extends FileSource {
                 read = new DeliveredFiles(files.folder(), copies);
                 encoding = CsvForm.STANDARD.encoding();
             }
+        } catch (IOException unreadable) {
+            throw new StagingException("Cannot read " + shown() + ": " + unreadable.getMessage(), unreadable);
+        }
+    }
+
+    /** The engine refuses such files, and a transaction in which it refused something is over. */
+    private boolean mixLineEnds() {
+        try {
+            boolean mixed = false;
+            for (Path file : read.paths()) {
+                mixed |= TextFiles.mixesLineEnds(file);
+            }
+            return mixed;
         } catch (IOException unreadable) {
             throw new StagingException("Cannot read " + shown() + ": " + unreadable.getMessage(), unreadable);
         }

@@ -274,6 +274,9 @@ public final class Staging {
                 return Optional.of(numbered(source, rows));
             }
         } catch (StagingException refused) {
+            if (stager.isInTransaction()) {
+                throw refused;
+            }
             // the closer look tells what is wrong
         }
         stager.dropScratch(rows);

@@ -14,8 +14,10 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Set;
 import java.util.zip.GZIPInputStream;
 
 /** Opens text files of a delivery, whatever their encoding. */
@@ -91,6 +93,30 @@ final class TextFiles {
             }
         }
         return copy;
+    }
+
+    /** Whether the lines of a file end in more than one way: by a line feed, by a carriage return, or by both. */
+    static boolean mixesLineEnds(Path file) throws IOException {
+        Set<String> ends = new HashSet<>();
+        try (InputStream bytes = unpacked(file)) {
+            byte[] block = new byte[1 << 20];
+            boolean returned = false;
+            for (int length = bytes.read(block); length >= 0 && ends.size() < 2; length = bytes.read(block)) {
+                for (int index = 0; index < length; index++) {
+                    byte value = block[index];
+                    if (returned) {
+                        ends.add(value == '\n' ? "both" : "carriage return");
+                    } else if (value == '\n') {
+                        ends.add("line feed");
+                    }
+                    returned = value == '\r';
+                }
+            }
+            if (returned) {
+                ends.add("carriage return");
+            }
+        }
+        return ends.size() > 1;
     }
 
     static boolean isPacked(Path file) {

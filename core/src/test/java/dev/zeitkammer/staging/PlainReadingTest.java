@@ -3,12 +3,17 @@ package dev.zeitkammer.staging;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.catchThrowable;
 
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.load.LoadListener;
+import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.TestStar;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
 import java.util.Random;
@@ -181,6 +186,35 @@ class PlainReadingTest {
         int middle = text.indexOf("\n", text.length() * 2 / 3) + 1;
         deliver(text.insert(middle, odd + "\n").toString());
         comesOutTheSame(false);
+    }
+
+    /** What the engine refuses would end a transaction: files of feeds, and all files of a rehearsal, are mended before. */
+    @ParameterizedTest
+    @ValueSource(ints = {3, 75_000})
+    void linesThatEndInSeveralWaysInsideATransaction(int records) {
+        StringBuilder stays = new StringBuilder("no,beds\n");
+        StringBuilder paid = new StringBuilder("no,paid\n");
+        for (int number = 0; number < records; number++) {
+            stays.append(number).append(',').append(number % 5).append(number % 2 == 0 ? "\r\n" : "\n");
+            paid.append(number).append(',').append(number + 5_000_000_000L).append(number == 1 ? "\r" : "\n");
+        }
+        star.write("stays.csv", stays.toString())
+                .write("paid.csv", paid.toString())
+                .write("facts/stay.yaml", """
+                fact: stay
+                from: {files: stays.csv, columns: {no: bigint}}
+                grain: no
+                measures: {beds: integer, paid: bigint}
+                feeds:
+                  - {from: {files: paid.csv, columns: {no: bigint, paid: bigint}}, match: no, updates: [paid]}
+                """);
+        Loader loader = new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC());
+        LoadEntry rehearsed =
+                loader.rehearse(LoadDate.parse("2026-03-01"), List.of()).load();
+        assertThat(rehearsed.status()).isEqualTo(LoadStatus.DONE);
+        star.loaded("2026-03-01", "fact_stay");
+        assertThat(star.rows("select count(*), count(paid), min(paid), count(distinct beds) from fact_stay"))
+                .containsExactly(records + "|" + records + "|5000000000|" + Math.min(records, 5));
     }
 
     /** Any character in any place of one record: the row is the same, or as bad, as where it is looked at closely. */
