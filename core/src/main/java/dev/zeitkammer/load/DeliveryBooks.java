@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.Known;
+import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
@@ -31,6 +32,7 @@ final class DeliveryBooks {
     private final Definition definition;
     private final Stamp stamp;
     private final Books books;
+    private final SetAsideBooks setAsideBooks;
     private Optional<BeforeImages> images = Optional.empty();
     private boolean retains = true;
 
@@ -40,6 +42,7 @@ final class DeliveryBooks {
         this.definition = definition;
         this.stamp = stamp;
         this.books = new Books(warehouse);
+        this.setAsideBooks = new SetAsideBooks(warehouse);
     }
 
     /** Of a rehearsal, of which no rows are retained: nothing of it reads them, and not every engine could take that back. */
@@ -63,7 +66,7 @@ final class DeliveryBooks {
                 rows);
         if (!waiting.isEmpty() || rows.hasWaited()) {
             images.ifPresent(kept -> kept.beforeBook("waiting_rows"));
-            books.keepWaiting(stamp.load(), definition.table(), rows.waited(), waiting);
+            setAsideBooks.keepWaiting(stamp.load(), definition.table(), rows.waited(), waiting);
         }
         retain(rows);
         rows.inferred().forEach(books::noteTypes);
@@ -76,9 +79,9 @@ final class DeliveryBooks {
         files.filter(Objects::nonNull)
                 .distinct()
                 .forEach(file -> rows.form(file)
-                        .or(() -> books.form(definition.table(), file))
+                        .or(() -> setAsideBooks.form(definition.table(), file))
                         .ifPresent(form -> forms.put(file, form)));
-        books.keepForms(stamp.load(), definition.table(), forms);
+        setAsideBooks.keepForms(stamp.load(), definition.table(), forms);
     }
 
     private void retain(StagedRows rows) {

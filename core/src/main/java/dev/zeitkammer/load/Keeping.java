@@ -3,6 +3,7 @@ package dev.zeitkammer.load;
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.ExtraRun;
 import dev.zeitkammer.books.Known;
+import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
@@ -57,6 +58,7 @@ final class Keeping {
     private final Dialect dialect;
     private final Staging staging;
     private final Books books;
+    private final SetAsideBooks setAsideBooks;
 
     Keeping(LoadContext context) {
         this.context = context;
@@ -64,6 +66,7 @@ final class Keeping {
         this.dialect = warehouse.dialect();
         this.staging = new Staging(warehouse, context.project().folder());
         this.books = new Books(warehouse);
+        this.setAsideBooks = new SetAsideBooks(warehouse);
     }
 
     /** Keeps what is delivered of some inputs, each in a transaction of its own. */
@@ -163,7 +166,7 @@ final class Keeping {
         SetAsideReading aside = new SetAsideReading(warehouse, context.stamp(), KeptTable.shown(input));
         List<SetAsideRow> rows = new ArrayList<>(aside.unusable(staged));
         rows.addAll(aside.of(sql, staged).setAside());
-        books.keep(rows);
+        setAsideBooks.keep(rows);
         if (!rows.isEmpty()) {
             context.listener()
                     .notes(

@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.Known;
+import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
 import dev.zeitkammer.definition.Definition;
@@ -33,6 +34,7 @@ final class PlanReading {
     private final Stamp stamp;
     private final PlanRun run;
     private final Books books;
+    private final SetAsideBooks setAsideBooks;
     private final boolean isRehearsal;
 
     PlanReading(LoadContext context, Definition definition, Known known, PlanRun run) {
@@ -43,6 +45,7 @@ final class PlanReading {
         this.definition = definition;
         this.run = run;
         this.books = new Books(warehouse);
+        this.setAsideBooks = new SetAsideBooks(warehouse);
     }
 
     /** @param staged the rows that were delivered; null where nothing was */
@@ -67,7 +70,7 @@ final class PlanReading {
                 || counts.getOrDefault(RowValidation.WAITING, 0L) > waiting;
         NotLoaded notLoaded = any ? aside.of(setAside, staged) : aside.none(staged);
         set.addAll(notLoaded.setAside());
-        books.keep(set);
+        setAsideBooks.keep(set);
         new DeliveryBooks(warehouse, known, definition, stamp)
                 .keeping(run.images())
                 .rehearsed(isRehearsal)

@@ -5,6 +5,7 @@ import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.JudgedExpectation;
 import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.AuditColumn;
@@ -168,7 +169,9 @@ final class TableRun {
     }
 
     private List<WaitingRow> waitingRows(String input) {
-        return known.anyWaiting(definition.table(), input) ? books.waitingRows(definition.table(), input) : List.of();
+        return known.anyWaiting(definition.table(), input)
+                ? new SetAsideBooks(warehouse).waitingRows(definition.table(), input)
+                : List.of();
     }
 
     private Earlier earlier() {
@@ -442,9 +445,10 @@ final class TableRun {
                         > 0)
                 .isPresent();
         if (isTooMany) {
-            String reasons = books.reasons(stamp.load(), definition.table()).entrySet().stream()
-                    .map(reason -> reason.getValue() + " " + reason.getKey())
-                    .collect(Collectors.joining(", "));
+            String reasons = new SetAsideBooks(warehouse)
+                    .reasons(stamp.load(), definition.table()).entrySet().stream()
+                            .map(reason -> reason.getValue() + " " + reason.getKey())
+                            .collect(Collectors.joining(", "));
             throw new GuardException(aside + " of " + rows + " staged rows of " + definition.table()
                     + " would be set aside, which is more than set-aside-limit: "
                     + limit.orElseThrow().toPlainString() + "% lets through: " + reasons
@@ -480,7 +484,7 @@ final class TableRun {
     void keepUnusable() {
         if (staged != null) {
             List<SetAsideRow> rows = aside.unusable(staged);
-            books.keep(rows);
+            new SetAsideBooks(warehouse).keep(rows);
             new DeliveryBooks(warehouse, known, definition, stamp)
                     .keepForms(rows.stream().map(SetAsideRow::file), staged);
         }

@@ -6,6 +6,7 @@ import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.books.UndoBooks;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.KeptImages;
@@ -47,12 +48,14 @@ public final class Undo {
     private final Warehouse warehouse;
     private final Clock clock;
     private final Books books;
+    private final UndoBooks undone;
 
     public Undo(Project project, Warehouse warehouse, Clock clock) {
         this.project = project;
         this.warehouse = warehouse;
         this.clock = clock;
         this.books = new Books(warehouse);
+        this.undone = new UndoBooks(warehouse);
     }
 
     /** A load that was taken back, and what that did to each table. */
@@ -155,9 +158,9 @@ public final class Undo {
         }
         LocalDateTime now = LocalDateTime.now(clock).truncatedTo(ChronoUnit.MICROS);
         if (wanted.isEmpty()) {
-            books.noteUndone(load.load(), now);
+            undone.noteUndone(load.load(), now);
         } else {
-            books.noteUndone(load.load(), List.copyOf(wanted), now);
+            undone.noteUndone(load.load(), List.copyOf(wanted), now);
         }
         return new Undone(load.load(), load.date(), taken);
     }
@@ -166,7 +169,7 @@ public final class Undo {
     private List<Definition> concerned(LoadEntry load, Set<String> wanted) {
         Map<String, Definition> byTable = new LinkedHashMap<>();
         project.definitions().forEach(definition -> byTable.put(definition.table(), definition));
-        Set<String> tables = new LinkedHashSet<>(books.placeholdersOf(load.load()));
+        Set<String> tables = new LinkedHashSet<>(undone.placeholdersOf(load.load()));
         load.tables().stream().filter(Undo::stands).map(TableEntry::table).forEach(tables::add);
         tables.removeIf(table -> !isWanted(table, wanted));
         tables.stream().filter(table -> !byTable.containsKey(table)).findFirst().ifPresent(table -> {

@@ -1,6 +1,6 @@
 package dev.zeitkammer.past;
 
-import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.UndoBooks;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
@@ -18,7 +18,7 @@ import java.util.Set;
 public final class BeforeImages {
 
     private final Warehouse warehouse;
-    private final Books books;
+    private final UndoBooks books;
     private final ImageTable images;
     private final String table;
     private final long load;
@@ -32,7 +32,7 @@ public final class BeforeImages {
      */
     public BeforeImages(ImageTable images, long load, KeptImages kept) {
         this.warehouse = images.warehouse();
-        this.books = new Books(warehouse);
+        this.books = new UndoBooks(warehouse);
         this.images = images;
         this.table = images.of();
         this.load = load;

@@ -1,6 +1,6 @@
 package dev.zeitkammer.past;
 
-import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.UndoBooks;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Word;
@@ -84,8 +84,8 @@ public final class KnownView {
 
     /** A state ends before the load that wrote over it, and begins with the load that wrote over the one before. */
     private String query() {
-        String since = "coalesce((select max(since) - 1 from " + new Books(warehouse).images() + " where table_name = "
-                + dialect.text(definition.table()) + "), 0)";
+        String since = "coalesce((select max(since) - 1 from " + new UndoBooks(warehouse).images()
+                + " where table_name = " + dialect.text(definition.table()) + "), 0)";
         String inserted = dialect.quote(definition.conventions().column(AuditColumn.INSERTED_BY));
         return Sql.of("""
                 select ${columns},

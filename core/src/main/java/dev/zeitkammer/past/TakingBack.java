@@ -1,6 +1,6 @@
 package dev.zeitkammer.past;
 
-import dev.zeitkammer.books.Books;
+import dev.zeitkammer.books.UndoBooks;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
@@ -49,7 +49,7 @@ public final class TakingBack {
         long removed = warehouse.number("select count(*) from " + images.target() + " as t where " + inserted());
         warehouse.execute(dialect.delete(images.target(), inserted()));
         long restored = images.stands() && !images.key().isEmpty() ? restore() : 0;
-        new Books(warehouse).restoreBefore(load, definition.table());
+        new UndoBooks(warehouse).restoreBefore(load, definition.table());
         return new Taken(definition.table(), removed, restored);
     }
 
