@@ -455,7 +455,15 @@ public final class SparkWarehouse extends JdbcWarehouse {
             if (stager != null) {
                 stager.close();
             }
+            closeSession();
+        }
+    }
+
+    private void closeSession() {
+        try {
             super.close();
+        } catch (WarehouseException lost) {
+            // nothing is written at the end of a session, and whoever needed it has told that it is lost
         }
     }
 
