@@ -34,14 +34,15 @@ final class PlainReading {
             for (Look look : looks) {
                 OptionalLong found = look.scan().records(look.file());
                 if (found.isEmpty()) {
-                    records.complete(OptionalLong.empty());
                     return;
                 }
                 all += found.getAsLong();
             }
             records.complete(OptionalLong.of(all));
-        } catch (IOException | RuntimeException unreadable) {
-            records.complete(OptionalLong.empty());
+        } catch (IOException unreadable) {
+            // the engine's reader tells what is wrong with the file
+        } finally {
+            records.complete(OptionalLong.empty()); // whatever ended the look: nobody waits for it for ever
         }
     }
 

@@ -19,6 +19,7 @@ final class PlainScan {
 
     private static final int BLOCK = 1 << 20;
     private static final int STOPPED = -1;
+    private static final byte[] NONE = {};
 
     /** The forms of fields as numbers, which a loop over bytes compares fastest: that of a number has its scale added. */
     private static final int ANYTHING = 0;
@@ -33,7 +34,7 @@ final class PlainScan {
     private final int[] forms;
     private final byte delimiter;
     private final boolean hasHeader;
-    private final byte[] bytes = new byte[BLOCK];
+    private byte[] bytes = NONE;
     private long records;
 
     /**
@@ -63,6 +64,7 @@ final class PlainScan {
     /** The same for the beginning of a file, of about so many bytes; records that are not whole do not count. */
     OptionalLong records(Path file, long most) throws IOException {
         records = 0;
+        bytes = new byte[BLOCK];
         try (InputStream in = Files.newInputStream(file)) {
             int held = 0;
             long seen = 0;
@@ -88,6 +90,8 @@ final class PlainScan {
                 held = Math.max(0, end - whole);
                 System.arraycopy(bytes, whole > end ? 0 : whole, bytes, 0, held);
             }
+        } finally {
+            bytes = NONE; // a delivery may have thousands of files
         }
         return OptionalLong.of(records - (hasHeader ? 1 : 0));
     }
