@@ -44,7 +44,8 @@ public final class Bench implements Callable<Integer> {
             names = "--only",
             split = ",",
             paramLabel = "WORK",
-            description = "Only these: ${COMPLETION-CANDIDATES}; many is measured only when it is named.")
+            description =
+                    "Only these: ${COMPLETION-CANDIDATES}; many and those of a cluster are measured only when they are named.")
     private Set<Name> only = EnumSet.noneOf(Name.class);
 
     @Option(
@@ -82,8 +83,10 @@ public final class Bench implements Callable<Integer> {
         Path data = folder.isPresent()
                 ? Files.createDirectories(folder.get().toAbsolutePath())
                 : Files.createTempDirectory("zeitkammer-bench");
-        try (Data made = new Data(seed)) {
-            Works works = new Works(new Setting(home.toAbsolutePath().normalize(), data), made);
+        Path checkout = home.toAbsolutePath().normalize();
+        try (Data made = new Data(seed);
+                Databases databases = new Databases(checkout, data)) {
+            Works works = new Works(new Setting(checkout, data), made, databases);
             Race race = new Race(small ? 1 : rounds, System.err);
             if (sizes) {
                 grow(new Growth(works, race, SIZES));
@@ -109,11 +112,8 @@ public final class Bench implements Callable<Integer> {
         List<Name> names = Arrays.stream(Name.values())
                 .filter(name -> only.isEmpty() ? name.isUsual() : only.contains(name))
                 .toList();
-        boolean needsServer = names.stream().anyMatch(Name::needsServer);
-        try (Server server = needsServer ? Server.start() : null) {
-            for (Name name : names) {
-                results.add(race.run(works.make(name, scale(), Optional.ofNullable(server))));
-            }
+        for (Name name : names) {
+            results.add(race.run(works.make(name, scale())));
         }
         System.out.println(markdown ? Report.markdown(results) : Report.text(results));
     }

@@ -6,7 +6,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import org.knowm.xchart.BitmapEncoder;
 import org.knowm.xchart.BitmapEncoder.BitmapFormat;
 import org.knowm.xchart.XYChart;
@@ -124,7 +123,7 @@ final class Growth {
             throws Exception {
         List<Race.Result> results = new ArrayList<>();
         for (Scale scale : scales) {
-            results.add(race.run(works.make(name, scale, Optional.empty())));
+            results.add(race.run(works.make(name, scale)));
         }
         return new Series(file, title, along, sizes, results);
     }

@@ -36,14 +36,24 @@ final class Project {
     }
 
     static Project in(Path folder, String url, String user, String memory) throws IOException {
+        return at(folder, "url: \"%s\"%s".formatted(url, user.isEmpty() ? "" : ", user: " + user), memory);
+    }
+
+    /** A project in a schema of a cluster. */
+    static Project onCluster(Path folder, String url, String schema) throws IOException {
+        String warehouse = "url: \"%s\", catalog: %s, schema: %s, exchange: exchange";
+        return at(folder, warehouse.formatted(url, Cluster.CATALOG, schema), MEMORY);
+    }
+
+    private static Project at(Path folder, String warehouse, String memory) throws IOException {
         Project project = new Project(folder);
         project.write("zeitkammer.yaml", """
                 project: bench
                 warehouses:
-                  here: {url: "%s"%s}
+                  here: {%s}
                 use: here
                 memory: %s
-                """.formatted(url, user.isEmpty() ? "" : ", user: " + user, memory));
+                """.formatted(warehouse, memory));
         return project;
     }
 

@@ -18,25 +18,27 @@ import java.util.stream.Stream;
 /** Makes the data of each work, the warehouse that it begins with, and its contestants. */
 final class Works {
 
-    private static final String DAY_1 = "2026-03-01";
-    private static final String DAY_2 = "2026-03-02";
-    private static final String DAY_3 = "2026-03-03";
-    private static final int CHANGED = 25;
+    static final String DAY_1 = "2026-03-01";
+    static final String DAY_2 = "2026-03-02";
+    static final String DAY_3 = "2026-03-03";
+    static final int CHANGED = 25;
     private static final String MANY_MEMORY = "3500MB";
     private static final long HUTS = 20_000;
     private static final long TOURS = 2_000;
     private static final String URL = "jdbc:duckdb:" + Project.WAREHOUSE;
-    private static final String HISTORY =
+    static final String HISTORY =
             "select count(*), sum(cast(is_current as integer)), sum(%s), sum(version), min(valid_from), max(valid_from) from %s";
-    private static final String FACTS =
+    static final String FACTS =
             "select count(*), sum(hut_key), sum(guest_key), sum(tour_key), sum(night_key), sum(paid) from fact_night_stay";
 
     private final Setting setting;
     private final Data data;
+    private final Databases databases;
 
-    Works(Setting setting, Data data) {
+    Works(Setting setting, Data data, Databases databases) {
         this.setting = setting;
         this.data = data;
+        this.databases = databases;
     }
 
     /** The names of the works, in the order of the report. */
@@ -51,19 +53,17 @@ final class Works {
         VERSION,
         DEMO,
         SERVER,
+        CLUSTER_NEXT,
+        CLUSTER_FACTS,
         MANY;
-
-        boolean needsServer() {
-            return this == SERVER;
-        }
 
         /** Whether it is measured unless others are asked for. */
         boolean isUsual() {
-            return this != MANY;
+            return this != MANY && this != CLUSTER_NEXT && this != CLUSTER_FACTS;
         }
     }
 
-    Work make(Name name, Scale scale, Optional<Server> server) throws Exception {
+    Work make(Name name, Scale scale) throws Exception {
         return switch (name) {
             case FIRST -> first(scale);
             case NEXT -> next(scale);
@@ -74,7 +74,9 @@ final class Works {
             case WIDE -> wide(scale);
             case VERSION -> version();
             case DEMO -> demo();
-            case SERVER -> onServer(scale, server.orElseThrow());
+            case SERVER -> onServer(scale, databases.server());
+            case CLUSTER_NEXT -> new ClusterWorks(setting, data, databases.cluster()).next(scale);
+            case CLUSTER_FACTS -> new ClusterWorks(setting, data, databases.cluster()).facts(scale);
             case MANY -> many(scale);
         };
     }
@@ -83,7 +85,7 @@ final class Works {
         return Files.createDirectories(setting.folder().resolve(name));
     }
 
-    private static Path delivery(Path project, String day, String file) {
+    static Path delivery(Path project, String day, String file) {
         return project.resolve("deliveries").resolve(day).resolve(file);
     }
 
@@ -364,7 +366,7 @@ final class Works {
                         () -> server.ask("bench", HISTORY.formatted("guest_key", "dim_guest where guest_key > 0"))));
     }
 
-    private static String count(long rows) {
+    static String count(long rows) {
         if (rows >= 1_000_000 && rows % 100_000 == 0) {
             return rows % 1_000_000 == 0 ? rows / 1_000_000 + "M" : rows / 100_000 / 10.0 + "M";
         }

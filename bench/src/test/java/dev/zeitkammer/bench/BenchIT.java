@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -20,11 +19,11 @@ class BenchIT {
     @Test
     void everyWorkIsDoneAndAgreedUpon() throws Exception {
         try (Data data = new Data(7);
-                Server server = Server.start()) {
-            Works works = new Works(new Setting(home, folder), data);
+                Databases databases = new Databases(home, folder)) {
+            Works works = new Works(new Setting(home, folder), data, databases);
             Race race = new Race(1, System.err);
             for (Works.Name name : Works.Name.values()) {
-                Race.Result result = race.run(works.make(name, Scale.TINY, Optional.of(server)));
+                Race.Result result = race.run(works.make(name, Scale.TINY));
                 assertThat(result.of(Contestant.PROGRAM)).as("%s", name).isPresent();
                 assertThat(Report.markdown(List.of(result)))
                         .contains(result.work().name());
@@ -34,8 +33,10 @@ class BenchIT {
 
     @Test
     void growthIsDrawn() throws Exception {
-        try (Data data = new Data(7)) {
-            Growth growth = new Growth(new Works(new Setting(home, folder), data), new Race(1, System.err), 2);
+        try (Data data = new Data(7);
+                Databases databases = new Databases(home, folder)) {
+            Growth growth =
+                    new Growth(new Works(new Setting(home, folder), data, databases), new Race(1, System.err), 2);
             Path pictures = folder.resolve("pictures");
             for (Growth.Series series : growth.measure(Scale.TINY)) {
                 series.draw(pictures);
