@@ -37,6 +37,9 @@ import java.util.stream.Stream;
 /** Loads staged rows into a fact table; the dimensions that it looks up must stand already. */
 public final class FactLoad implements TableLoad {
 
+    /** From so many bytes on a question is better asked of a whole dimension than of what rows look for. */
+    private static final long LARGE = 16L << 20;
+
     static final List<String> COUNTED = List.of(
             "staged",
             "new",
@@ -168,7 +171,7 @@ public final class FactLoad implements TableLoad {
         FactTable table =
                 new FactTable(definition, grain(rows, staged), columns(definition.degenerate(), rows, staged));
         DeliveryRows delivery = delivery(rows, staged, table, lookups);
-        FactPlan steps = new FactPlan(new FactLoading(table, warehouse, stamp, books), lookups, isLargeAndNew(staged));
+        FactPlan steps = new FactPlan(new FactLoading(table, warehouse, stamp, books), lookups, size(staged));
         return new Prepared(
                 alignment(table, stamp),
                 isAdopted() ? List.of(oneGrain(table)) : List.of(),
@@ -259,9 +262,9 @@ public final class FactLoad implements TableLoad {
                         + "; choose another grain, or mend the table");
     }
 
-    private boolean isLargeAndNew(StagedRows staged) {
+    private FactPlan.Size size(StagedRows staged) {
         long bytes = staged.delivery().bytes();
-        return bytes < Long.MAX_VALUE && !warehouse.keepsCheaply(bytes) && isEmpty();
+        return new FactPlan.Size(bytes >= LARGE, bytes < Long.MAX_VALUE && !warehouse.keepsCheaply(bytes) && isEmpty());
     }
 
     private boolean isEmpty() {

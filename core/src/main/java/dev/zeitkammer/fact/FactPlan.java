@@ -19,6 +19,7 @@ import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
+import dev.zeitkammer.lookup.LookupSteps.Looking;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
@@ -60,11 +61,18 @@ final class FactPlan {
     private final Stamp stamp;
     private final PlaceholderMembers missing;
     private final LookupSteps lookupSteps;
-    private final boolean isLargeAndNew;
+    private final Size size;
 
-    /** @param isLargeAndNew whether what lookups find is rather looked up twice than kept, and the table has no facts yet */
-    FactPlan(FactLoading loading, List<LookupSql> lookups, boolean isLargeAndNew) {
-        this.isLargeAndNew = isLargeAndNew;
+    /**
+     * How much is delivered.
+     *
+     * @param isLarge whether it is that much that questions are better asked of whole tables
+     * @param isFirst whether what lookups find is rather looked up twice than kept, and the table has no facts yet
+     */
+    record Size(boolean isLarge, boolean isFirst) {}
+
+    FactPlan(FactLoading loading, List<LookupSql> lookups, Size size) {
+        this.size = size;
         this.loading = loading;
         this.table = loading.table();
         this.lookups = List.copyOf(lookups);
@@ -87,7 +95,7 @@ final class FactPlan {
         steps.add(sieve.rows());
         String looking = looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS.name();
         boolean refuses = table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended();
-        steps.addAll(lookupSteps.steps(looking, carried(), isDirect()));
+        steps.addAll(lookupSteps.steps(new Looking(looking, carried(), size.isLarge()), isDirect()));
         List<Step> sound = lookupSteps.guards(looking);
         steps.addAll(refuses ? Step.asking(sound) : List.of());
         steps.add(new Step.Name(
@@ -139,7 +147,7 @@ final class FactPlan {
 
     /** Whether every row is a new fact and all lookups only tell its keys, so that the rows go straight into the table. */
     private boolean isDirect() {
-        return isLargeAndNew && !cancels() && table.definition().replaces().isEmpty() && lookupSteps.changesNothing();
+        return size.isFirst() && !cancels() && table.definition().replaces().isEmpty() && lookupSteps.changesNothing();
     }
 
     /** A cancellation needs no members, unless they are part of the grain. */

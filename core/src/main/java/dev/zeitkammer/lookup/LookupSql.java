@@ -164,6 +164,11 @@ public record LookupSql(
         return within ? Optional.empty() : Optional.of(version().unsound(rows));
     }
 
+    /** The same query for any member of the dimension. */
+    String unsound() {
+        return version().unsound();
+    }
+
     /** Whether members are combinations of values, null being one of them. */
     boolean combines() {
         return lookup.dimension().kind() == Kind.COMBINATION;

@@ -87,23 +87,31 @@ public final class LookupSteps {
 
     /** The same for rows that carry nothing along. */
     public List<Step> steps(String rows) {
-        return steps(rows, List.of(), false);
+        return steps(new Looking(rows, List.of(), false), false);
     }
 
     /**
-     * @param rows the relation of the rows that look something up
-     * @param carried columns of the rows that stand beside what they found
+     * Rows that look something up.
+     *
+     * @param rows their relation
+     * @param carried those of their columns that stand beside what they found
+     * @param areMany whether a question of a whole dimension is cheaper than one of what they look for
+     */
+    public record Looking(String rows, List<String> carried, boolean areMany) {}
+
+    /**
      * @param isAskedOnce whether what is found is only counted and then written, so that it need not be kept; see {@link
      *     #changesNothing}
      */
-    public List<Step> steps(String rows, List<String> carried, boolean isAskedOnce) {
+    public List<Step> steps(Looking looking, boolean isAskedOnce) {
+        String rows = looking.rows();
+        List<String> carried = looking.carried();
         List<Step> steps = new ArrayList<>();
         String unbounded = resolved(rows, carried);
         Optional<String> bounded = dialect.atMost(unbounded, "select count(*) + 1 from " + rows + " as looking");
         if (bounded.isEmpty()) {
             steps.addAll(Step.asking(lookups.stream()
-                    .flatMap(lookup -> unsound(lookup, rows).stream())
-                    .map(Step.Guard::asked)
+                    .flatMap(lookup -> unsound(lookup, looking).stream())
                     .toList()));
         }
         String resolved = bounded.orElse(unbounded);
@@ -268,14 +276,15 @@ public final class LookupSteps {
     }
 
     /** Asks the dimension before rows are multiplied: members that look up two versions, or one version twice. */
-    private Optional<Step.Guard> unsound(LookupSql lookup, String rows) {
-        return lookup.unsound(rows)
+    private Optional<Step.Guard> unsound(LookupSql lookup, Looking looking) {
+        return lookup.unsound(looking.rows())
                 .map(sql -> new Step.Guard(
                         Step.caption(
                                 "sound dimension, lookup " + lookup.lookup().role(),
                                 "A member whose versions stand twice stops the load, since it would multiply facts."),
                         sql,
-                        row -> twoVersions(lookup, row)));
+                        row -> twoVersions(lookup, row)))
+                .map(guard -> looking.areMany() ? guard.onlyIf(Flag.exists(lookup.unsound())) : guard.asked());
     }
 
     private Step.Guard multiplied(LookupSql lookup) {

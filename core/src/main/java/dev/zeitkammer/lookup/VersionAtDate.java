@@ -34,8 +34,7 @@ final class VersionAtDate {
 
     /** Members that stand already, and those that the delivery brings. */
     String ofDelivery() {
-        List<String> keys =
-                definition.dimension().key().stream().map(Word::text).toList();
+        List<String> keys = keys();
         return "left join (select " + dialect.columns(keys) + " from "
                 + lookup.warehouse().table(definition.dimension().table()) + " union select "
                 + dialect.columns(keys) + " from "
@@ -92,8 +91,7 @@ final class VersionAtDate {
             return "(select v.*, " + since + ", " + forGood + " else " + until + " end as " + UNTIL + " from " + table
                     + " as v)";
         }
-        List<String> keys =
-                definition.dimension().key().stream().map(Word::text).toList();
+        List<String> keys = keys();
         return "(select v.*, " + since + ", " + forGood + " else coalesce(n." + quoted(AuditColumn.VALID_FROM) + ", "
                 + until + ") end as " + UNTIL + " from " + table + " as v left join (select "
                 + dialect.columns(keys) + ", " + quoted(AuditColumn.VALID_FROM) + ", "
@@ -110,14 +108,26 @@ final class VersionAtDate {
      * A query of a member that rows look for, of which a version stands twice or two are current.
      */
     String unsound(String rows) {
-        List<String> keys =
-                definition.dimension().key().stream().map(Word::text).toList();
+        List<String> keys = keys();
         String looked = IntStream.range(0, keys.size())
                 .mapToObj(position -> dialect.equal(
                         "d." + lookup.match(position),
                         dialect.column(lookup.alias(), keys.get(position)),
                         lookup.combines()))
                 .collect(Collectors.joining(" and "));
+        return unsound("exists (select 1 from " + rows + " as d where " + looked + ")", keys);
+    }
+
+    /** The same of any member, whether rows look for it or not. */
+    String unsound() {
+        return unsound("1 = 1", keys());
+    }
+
+    private List<String> keys() {
+        return definition.dimension().key().stream().map(Word::text).toList();
+    }
+
+    private String unsound(String isLookedFor, List<String> keys) {
         String shown = keys.stream()
                 .map(key -> "coalesce(" + dialect.asText(dialect.column(lookup.alias(), key)) + ", '')")
                 .collect(Collectors.joining(" || ', ' || "));
@@ -130,7 +140,7 @@ final class VersionAtDate {
         return Sql.of("""
                 select min(${shown}), count(*)
                 from ${dimension} as ${alias}
-                where exists (select 1 from ${looking} as d where ${looked})${not_reserved}
+                where ${is_looked_for}${not_reserved}
                 group by ${business_key}
                 having ${twice}
                 limit 1""")
@@ -139,8 +149,7 @@ final class VersionAtDate {
                         "dimension",
                         lookup.warehouse().table(definition.dimension().table()))
                 .with("alias", lookup.alias())
-                .with("looking", rows)
-                .with("looked", looked)
+                .with("is_looked_for", isLookedFor)
                 .with(
                         "not_reserved",
                         lookup.combines() ? " and " + lookup.own(AuditColumn.ROW_ORIGIN) + " <> 'reserved'" : "")

@@ -311,6 +311,27 @@ class FactRulesTest extends StayStar {
         star.warehouse().execute("delete from dim_guest where guest_key = 77");
     }
 
+    /** Many bytes in few rows: then the whole dimension is asked first whether any member of it stands twice. */
+    @Test
+    void aLargeDeliveryIsStoppedOnlyByDamagedMembersThatItLooksFor() {
+        fact("guest: ", "degenerate: [status]\n");
+        star.loaded("2026-03-01", "dim_guest");
+        star.warehouse()
+                .execute(
+                        "create temp table twin as select * from dim_guest where guest_key = 1; update twin set guest_key = 77;"
+                                + " insert into dim_guest select * from twin");
+        String padding = "A".repeat(20_000);
+        StringBuilder sound = new StringBuilder();
+        for (int stay = 1; stay <= 1_000; stay++) {
+            sound.append(stay).append(",,2,,,5,").append(padding).append('\n');
+        }
+        stays("2026-03-01", sound.toString());
+        assertThat(loaded("2026-03-01").count("new")).isEqualTo(1_000);
+        stays("2026-03-02", sound + "1001,,1,,,5,A\n");
+        assertThat(star.failure("2026-03-02")).contains("finds more than one row of dim_guest for the member 1");
+        star.warehouse().execute("delete from dim_guest where guest_key = 77");
+    }
+
     @Test
     void wrongDefinitionsAreRefusedBeforeAnythingRuns() {
         star.write("facts/stay.yaml", """
