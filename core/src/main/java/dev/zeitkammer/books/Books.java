@@ -62,9 +62,16 @@ public final class Books {
         return warehouse.books().contains(table.tableName());
     }
 
-    /** Begins a load: gives it a number and enters it as running. */
+    /** Begins a load: gives it a number and enters it as running. Those that began and never ended were cut off, and have failed. */
     public long begin(String date, LocalDateTime started) {
-        long load = nextLoad();
+        List<Long> before = warehouse.numbers(List.of(
+                "(select coalesce(max(load), 0) from " + loads() + ")",
+                "(select count(*) from " + loads() + " where status = "
+                        + warehouse.dialect().text(LoadStatus.RUNNING.word()) + ")"));
+        if (before.get(1) > 0) {
+            closeCutOff();
+        }
+        long load = 1 + before.get(0);
         warehouse.update(
                 "insert into " + warehouse.book("loads")
                         + " (load, load_date, status, started_at, ended_at) values (?, ?, ?, ?, null)",
@@ -75,8 +82,11 @@ public final class Books {
         return load;
     }
 
-    /** Enters loads that began and never ended as failed: they were cut off. */
-    public void closeCutOff() {
+    private String loads() {
+        return warehouse.book(BookTable.LOADS.tableName());
+    }
+
+    private void closeCutOff() {
         warehouse.update(
                 "update " + warehouse.book("loads") + " set status = ? where status = ?",
                 LoadStatus.FAILED.word(),

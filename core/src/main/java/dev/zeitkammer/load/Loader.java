@@ -107,7 +107,6 @@ public final class Loader {
             lock(warehouse);
         }
         books.create();
-        books.closeCutOff();
         long load = books.begin(request.date().toString(), started);
         Stamp stamp = new Stamp(load, request.date(), started);
         ExtraSteps extra =

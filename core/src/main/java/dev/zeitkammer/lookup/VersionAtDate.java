@@ -118,9 +118,14 @@ final class VersionAtDate {
         return unsound("exists (select 1 from " + rows + " as d where " + looked + ")", keys);
     }
 
-    /** The same of any member, whether rows look for it or not. */
+    /** The same of any member, whether rows look for it or not; reserved rows, which have no business key, are none. */
     String unsound() {
-        return unsound("1 = 1", keys());
+        String isMember = lookup.combines()
+                ? "1 = 1"
+                : keys().stream()
+                        .map(key -> dialect.column(lookup.alias(), key) + " is not null")
+                        .collect(Collectors.joining(" and "));
+        return unsound(isMember, keys());
     }
 
     private List<String> keys() {

@@ -16,6 +16,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -35,11 +36,14 @@ final class Branches {
     private static final String LOAD = "zk_load_";
     private static final String REHEARSAL = "zk_rehearsal_";
     private static final Duration LONG_AGO = Duration.ofDays(2);
+    private static final Pattern SCRATCH =
+            Pattern.compile("insert overwrite directory|create or replace temporary view");
     private static final int ID = 8;
 
     private final SparkWarehouse warehouse;
     private final Set<String> written = new LinkedHashSet<>();
     private final List<String> executed = new ArrayList<>();
+    private final Set<String> carriedOut = new LinkedHashSet<>();
     private @Nullable String branch;
     private boolean isStuck;
 
@@ -67,9 +71,9 @@ final class Branches {
         return branch != null;
     }
 
-    /** A statement of the transaction may write the tables whose names it holds. */
+    /** A statement of the transaction may write the tables whose names it holds, unless it makes a scratch relation. */
     void executes(String sql) {
-        if (branch != null) {
+        if (branch != null && !SCRATCH.matcher(sql).lookingAt()) {
             executed.add(sql.toLowerCase(Locale.ROOT));
         }
     }
@@ -133,8 +137,19 @@ final class Branches {
     private void putForward(String own, Collection<String> tables) {
         tables.forEach(table -> putForward(own, table));
         drop(own, tables);
-        warehouse.execute("delete from " + warehouse.book(DECIDED) + " where branch = "
-                + warehouse.dialect().text(own));
+        carriedOut.add(own);
+    }
+
+    /**
+     * Deletes the decisions that were carried out. Those that are not deleted do no harm, as their branches are gone: that is why one
+     * statement for all of a session's is enough.
+     */
+    void forgetCarriedOut() {
+        if (!carriedOut.isEmpty()) {
+            warehouse.execute("delete from " + warehouse.book(DECIDED) + " where branch in ("
+                    + warehouse.dialect().list(carriedOut, warehouse.dialect()::text) + ")");
+            carriedOut.clear();
+        }
     }
 
     private void putForward(String own, String table) {
@@ -198,6 +213,7 @@ final class Branches {
                 drop(own, tables);
             }
         });
+        forgetCarriedOut();
         isStuck = false;
     }
 

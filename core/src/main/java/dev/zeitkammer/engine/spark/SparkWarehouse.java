@@ -55,6 +55,9 @@ public final class SparkWarehouse extends JdbcWarehouse {
             "set spark.sql.parquet.datetimeRebaseModeInRead=CORRECTED",
             "set spark.sql.parquet.datetimeRebaseModeInWrite=CORRECTED");
 
+    /** To write rows, and to read them again, takes longer than to join them twice where they are many. */
+    private static final long CHEAPLY_KEPT = 64L << 20;
+
     private final DatabaseAddress address;
     private final Opening opening;
     private final String catalog;
@@ -375,6 +378,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         if (!tables.books().contains(LoadLock.TABLE)) {
             createBooks();
         }
+        branches.forgetCarriedOut();
         LoadLock.Taken taken = lock.take();
         if (taken == LoadLock.Taken.LEFT_BEHIND || (taken == LoadLock.Taken.YES && branches.isUnfinished())) {
             branches.recover();
@@ -402,6 +406,11 @@ public final class SparkWarehouse extends JdbcWarehouse {
             }
         }
         return stager;
+    }
+
+    @Override
+    public boolean keepsCheaply(long bytes) {
+        return bytes <= CHEAPLY_KEPT;
     }
 
     @Override
@@ -470,6 +479,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private void leave() {
         isLeaving = true;
         try {
+            branches.forgetCarriedOut();
             lock.release();
         } catch (WarehouseException lost) {
             // the connection is gone; the next load finds out that nobody holds the lock
