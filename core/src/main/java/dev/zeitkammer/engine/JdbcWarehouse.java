@@ -2,12 +2,8 @@ package dev.zeitkammer.engine;
 
 import dev.zeitkammer.engine.Stager.Attempted;
 import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.ResultSet;
-import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -16,41 +12,29 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
-import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
-import org.jspecify.annotations.Nullable;
 
 /** What all warehouses do in the same way over a JDBC connection. */
-public abstract class JdbcWarehouse implements Warehouse {
+public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
 
     /** A statement that may change a table of the star; scratch tables are none. */
     private static final Pattern DEFINES = Pattern.compile(
             "(?i)\\s*(alter|create (or replace )?(table|view|schema)|drop (table|view)(?! if exists (temp|pg_temp)\\.))");
 
-    private final Connection connection;
     private final Map<String, List<Column>> known = new HashMap<>();
     private final Account account = new Account();
 
-    /** What costs nothing by itself, and is given to the engine with the next statement. */
-    private final List<String> pending = new ArrayList<>();
-
     private final Set<String> kept = new HashSet<>();
     private final Set<String> names = new HashSet<>();
-    private volatile @Nullable Statement running;
-    private @Nullable Consumer<Executed> watcher;
     private boolean inTransaction;
-    private long statements;
 
     protected JdbcWarehouse(Connection connection) {
-        this.connection = connection;
+        super(connection);
     }
 
-    /** The words of the driver in those of the engine. */
-    protected abstract WarehouseException failure(SQLException failed);
-
-    /** The columns of a table of the star, from the catalog; empty when it is not there. */
-    protected abstract List<Column> catalogColumns(String table);
+    /** What the engine says of tables and views. */
+    protected abstract Catalog catalog();
 
     /** A statement may have changed what the catalog says. */
     protected void forgetCatalog() {
@@ -67,25 +51,45 @@ public abstract class JdbcWarehouse implements Warehouse {
         forgetCatalog();
     }
 
-    /** The type of a result's column. */
-    protected abstract SqlType type(ResultSetMetaData data, int column) throws SQLException;
-
-    /** Whether the driver gives values of java.time when asked for them. */
-    protected abstract boolean readsModernTypes();
-
-    protected final Connection connection() {
-        return connection;
-    }
-
-    /** The statement that runs now, for another thread to ask about. */
-    protected final Optional<Statement> running() {
-        return Optional.ofNullable(running);
-    }
-
     /** A catalog is asked once for a table, until a statement may have changed what it says. */
     @Override
     public final List<Column> columns(String table) {
-        return known.computeIfAbsent(table, this::catalogColumns);
+        return known.computeIfAbsent(table, catalog()::columns);
+    }
+
+    @Override
+    public final List<Column> viewColumns(String view) {
+        return catalog().viewColumns(view);
+    }
+
+    @Override
+    public final Map<String, String> comments(String table) {
+        return catalog().comments(table);
+    }
+
+    @Override
+    public final List<String> required(String table) {
+        return catalog().required(table);
+    }
+
+    @Override
+    public final List<Held> constraints(String table) {
+        return catalog().constraints(table);
+    }
+
+    @Override
+    public final Set<String> indexes(String table) {
+        return catalog().indexes(table);
+    }
+
+    @Override
+    public final Set<String> books() {
+        return catalog().books();
+    }
+
+    @Override
+    public final Optional<String> comment(String schemaOfRelation, String relation) {
+        return catalog().comment(schemaOfRelation, relation);
     }
 
     @Override
@@ -97,56 +101,11 @@ public abstract class JdbcWarehouse implements Warehouse {
         run(sql, false);
     }
 
-    /** A statement is about to be executed that may write. */
-    protected void executes(String sql) {
-        // most leave it to the transaction to know what was written
-    }
-
-    /** Statements as the engine takes them: all at once, or one by one. */
-    protected List<String> batches(List<String> statements) {
-        return List.of(String.join(";\n", statements));
-    }
-
-    /** A statement with its values written into it, where the driver cannot bind them; empty where it can. */
-    protected Optional<String> withValues(String sql, @Nullable Object... values) {
-        return Optional.empty();
-    }
-
-    /** @param isCounted whether the rows that it says it wrote are wanted */
-    private OptionalLong run(String sql, boolean isCounted) {
-        OptionalLong rows = OptionalLong.empty();
-        pending.add(sql);
-        List<String> batches = batches(List.copyOf(pending));
-        pending.clear();
-        try (Statement statement = connection.createStatement()) {
-            running = statement;
-            for (String batch : batches) {
-                statements++;
-                executes(batch);
-                long begun = System.nanoTime();
-                statement.execute(batch);
-                rows = isCounted || watcher != null ? written(statement) : OptionalLong.empty();
-                tell(batch.endsWith(sql) ? sql : batch, rows, begun);
-            }
-            return rows;
-        } catch (SQLException failed) {
-            throw failure(failed);
-        } finally {
-            running = null;
-        }
-    }
-
-    private void tell(String sql, OptionalLong rows, long begun) {
-        if (watcher != null) {
-            watcher.accept(new Executed(sql, rows, Duration.ofNanos(System.nanoTime() - begun)));
-        }
-    }
-
     /** Another connection to the same warehouse, of which the same watcher is told. */
     @Override
     public final Warehouse another() {
         JdbcWarehouse worker = connectedAgain();
-        worker.watcher = watcher;
+        worker.isWatchedAs(this);
         return worker;
     }
 
@@ -154,19 +113,9 @@ public abstract class JdbcWarehouse implements Warehouse {
     protected abstract JdbcWarehouse connectedAgain();
 
     @Override
-    public final void watch(Consumer<Executed> by) {
-        watcher = by;
-    }
-
-    @Override
-    public final long statements() {
-        return statements;
-    }
-
-    @Override
     public OptionalLong keep(String scratch, String query) {
         if (names.remove(scratch)) {
-            pending.add(dialect().dropName(scratch));
+            later(dialect().dropName(scratch));
         }
         kept.add(scratch);
         OptionalLong rows = run(dialect().keep(scratch, query), true);
@@ -218,36 +167,16 @@ public abstract class JdbcWarehouse implements Warehouse {
     protected final void named(String scratch, String statement) {
         if (kept.remove(scratch)) {
             account.forget(scratch);
-            pending.add(dialect().drop(scratch));
+            later(dialect().drop(scratch));
         }
         names.add(scratch);
-        pending.add(statement);
-    }
-
-    /** Executes what waits for the next statement, before one that cannot take it along. */
-    protected final void flush() {
-        if (!pending.isEmpty()) {
-            run(pending.remove(pending.size() - 1), false);
-        }
+        later(statement);
     }
 
     @Override
     public void publish(List<TableChange> changes, List<BookChange> books) {
         changes.forEach(change -> execute(change.sql(dialect())));
         books.forEach(change -> execute(change.sql()));
-    }
-
-    /** The rows that a statement said it wrote; the greatest number where it was several. */
-    protected OptionalLong written(Statement statement) throws SQLException {
-        long most = -1;
-        long rows = statement.getLargeUpdateCount();
-        boolean isResult = false;
-        while (rows >= 0 || isResult) {
-            most = Math.max(most, rows);
-            isResult = statement.getMoreResults();
-            rows = statement.getLargeUpdateCount();
-        }
-        return most < 0 ? OptionalLong.empty() : OptionalLong.of(most);
     }
 
     /** So many rows were brought into a scratch table from outside. */
@@ -291,72 +220,13 @@ public abstract class JdbcWarehouse implements Warehouse {
     public final void dropScratch(String scratch) {
         account.forget(scratch);
         kept.remove(scratch);
-        pending.add(dialect().drop(scratch));
+        later(dialect().drop(scratch));
     }
 
     @Override
     public final void dropName(String scratch) {
         names.remove(scratch);
-        pending.add(dialect().dropName(scratch));
-    }
-
-    @Override
-    public void update(String sql, @Nullable Object... values) {
-        flush();
-        statements++;
-        long begun = System.nanoTime();
-        try (PreparedStatement statement = prepared(sql, values)) {
-            tell(sql, OptionalLong.of(statement.executeLargeUpdate()), begun);
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    @Override
-    public final <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values) {
-        flush();
-        statements++;
-        Optional<String> written = withValues(sql, values);
-        long begun = System.nanoTime();
-        try (Statement statement = written.isPresent() ? connection.createStatement() : prepared(sql, values);
-                ResultSet rows = result(statement, written)) {
-            Row row = new JdbcRow(rows, this::failure, readsModernTypes());
-            List<T> result = new ArrayList<>();
-            while (rows.next()) {
-                result.add(reader.read(row));
-            }
-            tell(sql, OptionalLong.of(result.size()), begun);
-            return result;
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    private ResultSet result(Statement statement, Optional<String> written) throws SQLException {
-        running = statement;
-        try {
-            return statement instanceof PreparedStatement prepared
-                    ? prepared.executeQuery()
-                    : statement.executeQuery(written.orElseThrow());
-        } finally {
-            running = null;
-        }
-    }
-
-    @Override
-    public List<Column> describe(String query) {
-        flush();
-        statements++;
-        try (PreparedStatement statement = connection.prepareStatement(query)) {
-            ResultSetMetaData data = statement.getMetaData();
-            List<Column> columns = new ArrayList<>();
-            for (int column = 1; column <= data.getColumnCount(); column++) {
-                columns.add(new Column(data.getColumnName(column), type(data, column)));
-            }
-            return columns;
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
+        later(dialect().dropName(scratch));
     }
 
     @Override
@@ -406,7 +276,7 @@ public abstract class JdbcWarehouse implements Warehouse {
     }
 
     private void rollback() {
-        pending.clear();
+        forgetLater();
         forget();
         account.clear();
         takeTransactionBack();
@@ -418,7 +288,7 @@ public abstract class JdbcWarehouse implements Warehouse {
      * @param lasting whether it may be committed; a rehearsal is taken back
      */
     protected void beginTransaction(boolean lasting) {
-        pending.add("begin transaction");
+        later("begin transaction");
     }
 
     /** Makes everything stand that was written since the transaction began. */
@@ -428,32 +298,10 @@ public abstract class JdbcWarehouse implements Warehouse {
 
     /** Takes back what was written since the transaction began. It throws nothing: the error that led here is the one to report. */
     protected void takeTransactionBack() {
-        try (Statement statement = connection.createStatement()) {
+        try (Statement statement = connection().createStatement()) {
             statement.execute("rollback");
         } catch (SQLException alreadyOver) {
             // a failed commit or a lost connection has ended the transaction by itself
-        }
-    }
-
-    @Override
-    public void close() {
-        try {
-            connection.close();
-        } catch (SQLException failed) {
-            throw failure(failed);
-        }
-    }
-
-    private PreparedStatement prepared(String sql, @Nullable Object... values) throws SQLException {
-        PreparedStatement statement = connection.prepareStatement(sql);
-        try {
-            for (int index = 0; index < values.length; index++) {
-                statement.setObject(index + 1, values[index]);
-            }
-            return statement;
-        } catch (SQLException | RuntimeException failed) {
-            statement.close();
-            throw failed;
         }
     }
 }

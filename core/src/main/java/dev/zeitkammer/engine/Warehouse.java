@@ -2,10 +2,7 @@ package dev.zeitkammer.engine;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import java.util.Optional;
 import java.util.OptionalDouble;
-import java.util.Set;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
@@ -14,7 +11,7 @@ import org.jspecify.annotations.Nullable;
  * An open connection to a warehouse. One thread uses it at a time. A statement that fails throws
  * {@link WarehouseException} with the engine's own words.
  */
-public interface Warehouse extends Stager {
+public interface Warehouse extends Stager, Catalog {
 
     /** How much the caller wants to do. */
     enum Access {
@@ -78,37 +75,6 @@ public interface Warehouse extends Stager {
         return new Result(columns, rows);
     }
 
-    /** The columns of a table as they stand in the warehouse; empty when there is no such table. */
-    List<Column> columns(String table);
-
-    /** The columns of a view of the star, in order; empty when there is no such view. */
-    List<Column> viewColumns(String view);
-
-    /** What the catalog says a table and its columns are, by the column's name; the table's own under the empty text. */
-    Map<String, String> comments(String table);
-
-    /** The columns of a table that must have a value, and that the database gives none. */
-    default List<String> required(String table) {
-        return List.of();
-    }
-
-    /**
-     * What the database holds of a table's columns already.
-     *
-     * @param kind p: they are the primary key; u: unique; n: never null; f: a foreign key
-     */
-    record Held(String kind, List<String> columns) {}
-
-    /** The constraints of a table, where the engine keeps them. */
-    default List<Held> constraints(String table) {
-        return List.of();
-    }
-
-    /** The names of the indexes of a table of the star. */
-    default Set<String> indexes(String table) {
-        return Set.of();
-    }
-
     /** Makes the schema of the books, where it is missing. */
     void createBooks();
 
@@ -132,9 +98,6 @@ public interface Warehouse extends Stager {
     /** Takes the lock of the warehouse's loads for as long as this connection is open; false when another program has it. */
     boolean lock();
 
-    /** The names of the tables of the books that stand in the warehouse. */
-    Set<String> books();
-
     /** A table of the star, with its schema where the engine needs one, quoted. */
     String table(String name);
 
@@ -146,9 +109,6 @@ public interface Warehouse extends Stager {
 
     /** The schema in which the tables stand. */
     String schema();
-
-    /** The comment of a table or view of a schema; an empty text where it has none, nothing where there is no such relation. */
-    Optional<String> comment(String schema, String relation);
 
     /** The schema for the staged rows that inputs retain; environments that share a database have one each. */
     String stagingSchema();

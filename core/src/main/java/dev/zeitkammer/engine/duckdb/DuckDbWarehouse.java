@@ -1,6 +1,7 @@
 package dev.zeitkammer.engine.duckdb;
 
 import dev.zeitkammer.engine.BusyException;
+import dev.zeitkammer.engine.Catalog;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
@@ -12,7 +13,6 @@ import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
 import java.io.IOException;
-import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
@@ -20,13 +20,7 @@ import java.sql.Driver;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.LocalTime;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalDouble;
 import java.util.OptionalLong;
@@ -46,7 +40,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     /** How the URLs of this engine begin; what follows is a file. */
     public static final String URL = "jdbc:duckdb:";
 
-    private static final String BOOKS = "zeitkammer";
+    static final String BOOKS = "zeitkammer";
     private static final String STAGING = "staging";
     private static final List<String> SETTINGS = List.of(
             "set integer_division = true",
@@ -72,8 +66,8 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     private final @Nullable Path file;
     private final @Nullable String schema;
     private final DuckDbDialect dialect = new DuckDbDialect();
+    private final DuckDbCatalog catalog = new DuckDbCatalog(this);
     private @Nullable Boolean isLight;
-    private @Nullable Set<String> relations;
     private @Nullable Double memory;
 
     private DuckDbWarehouse(Connection connection, String title, @Nullable Path file, @Nullable String schema) {
@@ -252,6 +246,16 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    protected Catalog catalog() {
+        return catalog;
+    }
+
+    @Override
+    protected void forgetCatalog() {
+        catalog.forget();
+    }
+
+    @Override
     public Dialect dialect() {
         return dialect;
     }
@@ -267,105 +271,6 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         } catch (SQLException ended) {
             return OptionalDouble.empty();
         }
-    }
-
-    @Override
-    protected void forgetCatalog() {
-        relations = null;
-    }
-
-    @Override
-    protected List<Column> catalogColumns(String table) {
-        String name = schema() + "." + table.toLowerCase(Locale.ROOT);
-        if (!relations().contains(name)) {
-            relations = null; // another connection may have made it
-        }
-        return relations().contains(name) ? describe("select * from " + table(table)) : List.of();
-    }
-
-    @Override
-    public List<String> required(String table) {
-        return query(
-                "select column_name from duckdb_columns() where database_name = current_database() and schema_name = ?"
-                        + " and lower(table_name) = lower(?) and not is_nullable and column_default is null"
-                        + " order by column_index",
-                row -> String.valueOf(row.text(1)),
-                schema(),
-                table);
-    }
-
-    /** The tables of the star and of the books, by schema and name in small letters. */
-    private Set<String> relations() {
-        if (relations == null) {
-            relations = Set.copyOf(query(
-                    "select distinct schema_name || '.' || lower(table_name) from duckdb_tables()"
-                            + " where database_name = current_database() and schema_name in (?, ?) and not temporary",
-                    row -> String.valueOf(row.text(1)),
-                    schema(),
-                    BOOKS));
-        }
-        return relations;
-    }
-
-    @Override
-    public List<Column> viewColumns(String view) {
-        return query(
-                "select c.column_name, c.data_type from duckdb_columns() as c join duckdb_views() as v on v.view_oid = c.table_oid"
-                        + " where c.database_name = current_database() and c.schema_name = ? and lower(c.table_name) = lower(?)"
-                        + " and not v.temporary order by c.column_index",
-                row -> new Column(String.valueOf(row.text(1)), typeNamed(String.valueOf(row.text(2)))),
-                schema(),
-                view);
-    }
-
-    @Override
-    public Optional<String> comment(String schemaOfRelation, String relation) {
-        return query(
-                        "select coalesce(comment, '') from (select database_name, schema_name, table_name as name, comment"
-                                + " from duckdb_tables() union all select database_name, schema_name, view_name, comment from"
-                                + " duckdb_views()) as relations where database_name = current_database() and schema_name = ?"
-                                + " and lower(name) = lower(?)",
-                        row -> String.valueOf(row.text(1)),
-                        schemaOfRelation,
-                        relation)
-                .stream()
-                .findFirst();
-    }
-
-    @Override
-    public Map<String, String> comments(String table) {
-        Map<String, String> comments = new HashMap<>();
-        query(
-                "select '', comment from duckdb_tables() where database_name = current_database() and schema_name = ?"
-                        + " and lower(table_name) = lower(?) union all "
-                        + "select column_name, comment from duckdb_columns() where database_name = current_database()"
-                        + " and schema_name = ? and lower(table_name) = lower(?)",
-                row -> comments.put(String.valueOf(row.text(1)), row.text(2)),
-                schema(),
-                table,
-                schema(),
-                table);
-        return comments;
-    }
-
-    @Override
-    public Set<String> books() {
-        String prefix = BOOKS + ".";
-        return relations().stream()
-                .filter(name -> name.startsWith(prefix))
-                .map(name -> name.substring(prefix.length()))
-                .collect(Collectors.toUnmodifiableSet());
-    }
-
-    private static SqlType typeNamed(String name) {
-        String plain = name.toLowerCase(Locale.ROOT);
-        return switch (plain) {
-            case "hugeint", "ubigint", "uhugeint" -> SqlType.decimal(38, 0);
-            case "float" -> new SqlType(SqlType.Kind.REAL, 0, 0);
-            case "utinyint" -> SqlType.INTEGER;
-            case "usmallint", "uinteger" -> SqlType.BIGINT;
-            default -> SqlType.parse(plain).orElse(plain.startsWith("timestamp") ? SqlType.TIMESTAMP : SqlType.VARCHAR);
-        };
     }
 
     @Override
@@ -442,46 +347,13 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         execute("create or replace temp table " + dialect.quote(scratch) + " ("
                 + dialect.list(columns, column -> dialect.quote(column.name()) + " " + dialect.type(column.type()))
                 + ")");
-        long appended = 0;
         try (DuckDBAppender appender =
                 connection().unwrap(DuckDBConnection.class).createAppender("temp", "main", scratch)) {
-            for (List<@Nullable Object> row : rows) {
-                appended++;
-                appender.beginRow();
-                for (Object value : row) {
-                    append(appender, value);
-                }
-                appender.endRow();
-            }
+            long appended = Appending.rows(appender, rows);
+            appender.flush();
+            brought(scratch, appended);
         } catch (SQLException failed) {
             throw failure(failed);
-        }
-        brought(scratch, appended);
-    }
-
-    private static void append(DuckDBAppender appender, @Nullable Object value) throws SQLException {
-        if (value == null) {
-            appender.appendNull();
-        } else if (value instanceof Long number) {
-            appender.append(number.longValue());
-        } else if (value instanceof Integer number) {
-            appender.append(number.intValue());
-        } else if (value instanceof Boolean flag) {
-            appender.append(flag.booleanValue());
-        } else if (value instanceof BigDecimal number) {
-            appender.append(number);
-        } else if (value instanceof Float number) {
-            appender.append(number.floatValue());
-        } else if (value instanceof Double number) {
-            appender.append(number.doubleValue());
-        } else if (value instanceof LocalDate date) {
-            appender.append(date);
-        } else if (value instanceof LocalDateTime moment) {
-            appender.append(moment);
-        } else if (value instanceof LocalTime time) {
-            appender.append(time);
-        } else {
-            appender.append(value.toString());
         }
     }
 
@@ -497,7 +369,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
 
     @Override
     protected SqlType type(ResultSetMetaData data, int column) throws SQLException {
-        return typeNamed(data.getColumnTypeName(column));
+        return DuckDbTypes.of(data.getColumnTypeName(column));
     }
 
     @Override

@@ -1,6 +1,7 @@
 package dev.zeitkammer.engine.postgres;
 
 import dev.zeitkammer.engine.BookChange;
+import dev.zeitkammer.engine.Catalog;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
@@ -23,10 +24,7 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Map;
-import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Supplier;
@@ -51,10 +49,10 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
     private final PlannerStatistics statistics = new PlannerStatistics(this);
+    private final CountedColumns counted = new CountedColumns(this);
+    private final PostgresCatalog catalog;
+    private final LoadLock lock;
     private @Nullable Stager stager;
-    private @Nullable Map<String, List<String>> counted;
-    private boolean holdsLock;
-    private long holder;
 
     private PostgresWarehouse(
             DatabaseAddress address,
@@ -78,6 +76,8 @@ public final class PostgresWarehouse extends JdbcWarehouse {
                             + TryCasts.CREATION);
         }
         this.books = BooksSchema.of(this, schema);
+        this.lock = new LoadLock(this, "zeitkammer " + books);
+        this.catalog = new PostgresCatalog(this, schema, books);
     }
 
     /**
@@ -108,47 +108,14 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     @Override
     protected JdbcWarehouse connectedAgain() {
         PostgresWarehouse worker = open(address, folder, access, stagers);
-        if (holdsLock) {
-            worker.holder = number("select pg_backend_pid()");
-        }
+        worker.lock.worksFor(lock);
         return worker;
     }
 
-    /**
-     * A worker keeps another load from beginning while its own transaction runs, and then looks whether the connection that it
-     * works for still has the lock: nobody can take it in between.
-     */
     @Override
     protected void begun() {
         statistics.forget();
-        if (holder == 0) {
-            return;
-        }
-        boolean mayWork = query(
-                        "select pg_try_advisory_xact_lock_shared(hashtextextended(?, 0))",
-                        row -> row.flag(1),
-                        working())
-                .get(0);
-        boolean isHeld = number(
-                        "select count(*) from pg_locks where locktype = 'advisory' and granted and pid = ?"
-                                + " and ((cast(classid as bigint) << 32) | cast(objid as bigint)) = hashtextextended(?, 0)",
-                        holder,
-                        lockName())
-                > 0;
-        if (!mayWork || !isHeld) {
-            throw new WarehouseException(
-                    "The load lost its lock, since the connection that held it ended (see idle_session_timeout of the"
-                            + " server); nothing more is loaded. Load again",
-                    null);
-        }
-    }
-
-    private String lockName() {
-        return "zeitkammer " + books;
-    }
-
-    private String working() {
-        return lockName() + " working";
+        lock.holds();
     }
 
     @Override
@@ -157,30 +124,13 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    protected Catalog catalog() {
+        return catalog;
+    }
+
+    @Override
     public Dialect dialect() {
         return dialect;
-    }
-
-    @Override
-    protected List<Column> catalogColumns(String table) {
-        return columns(table, "('r', 'p')");
-    }
-
-    @Override
-    public List<Column> viewColumns(String view) {
-        return columns(view, "('v')");
-    }
-
-    @Override
-    public List<String> required(String table) {
-        return query(
-                "select a.attname from pg_attribute as a join pg_class as c on c.oid = a.attrelid"
-                        + " join pg_namespace as n on n.oid = c.relnamespace"
-                        + " where n.nspname = ? and lower(c.relname) = lower(?) and a.attnum > 0 and not a.attisdropped"
-                        + " and a.attnotnull and not a.atthasdef and a.attidentity = '' order by a.attnum",
-                row -> String.valueOf(row.text(1)),
-                schema,
-                table);
     }
 
     @Override
@@ -190,118 +140,13 @@ public final class PostgresWarehouse extends JdbcWarehouse {
                 .filter(TableChange.Insert.class::isInstance)
                 .map(TableChange::table)
                 .distinct()
-                .flatMap(table -> counted().getOrDefault(table, List.of()).stream())
-                .forEach(sql -> query(sql, row -> true));
+                .forEach(counted::countOn);
         changes.stream().map(TableChange::table).distinct().forEach(statistics::learn);
-    }
-
-    @Override
-    public List<Held> constraints(String table) {
-        return query(
-                "select c.contype::text, (select string_agg(a.attname, chr(1) order by a.attnum) from pg_attribute as a"
-                        + " where a.attrelid = c.conrelid and a.attnum = any (c.conkey))"
-                        + " from pg_constraint as c join pg_class as r on r.oid = c.conrelid"
-                        + " join pg_namespace as n on n.oid = r.relnamespace"
-                        + " where n.nspname = ? and lower(r.relname) = lower(?) and c.contype in ('p', 'u', 'f')"
-                        + " union all select 'n', a.attname from pg_attribute as a join pg_class as r on r.oid = a.attrelid"
-                        + " join pg_namespace as n on n.oid = r.relnamespace"
-                        + " where n.nspname = ? and lower(r.relname) = lower(?) and a.attnum > 0 and a.attnotnull",
-                row -> new Held(
-                        String.valueOf(row.text(1)),
-                        List.of(String.valueOf(row.text(2)).split("\u0001"))),
-                schema,
-                table,
-                schema,
-                table);
-    }
-
-    /**
-     * For tables of which the database itself counts a column, such as tables that others made: statements after which it counts
-     * on behind the keys that stand.
-     */
-    private Map<String, List<String>> counted() {
-        if (counted == null) {
-            Map<String, List<String>> found = new HashMap<>();
-            query(
-                    "select c.relname, a.attname, pg_get_serial_sequence(a.attrelid::regclass::text, a.attname)"
-                            + " from pg_attribute as a join pg_class as c on c.oid = a.attrelid"
-                            + " join pg_namespace as n on n.oid = c.relnamespace"
-                            + " where n.nspname = ? and c.relkind in ('r', 'p') and a.attnum > 0 and not a.attisdropped"
-                            + " and (a.attidentity <> '' or a.atthasdef)"
-                            + " and pg_get_serial_sequence(a.attrelid::regclass::text, a.attname) is not null",
-                    row -> {
-                        String table = table(String.valueOf(row.text(1)));
-                        return found.computeIfAbsent(table, first -> new ArrayList<>())
-                                .add(passed(table, String.valueOf(row.text(2)), String.valueOf(row.text(3))));
-                    },
-                    schema);
-            counted = found;
-        }
-        return counted;
-    }
-
-    private String passed(String table, String column, String sequence) {
-        return "select setval(" + dialect().text(sequence) + ", max("
-                + dialect().quote(column) + ")) from " + table + " having max("
-                + dialect().quote(column) + ") > (select last_value from " + sequence + ")";
-    }
-
-    private List<Column> columns(String relation, String kinds) {
-        return query(
-                "select a.attname, format_type(a.atttypid, a.atttypmod) from pg_attribute as a"
-                        + " join pg_class as c on c.oid = a.attrelid join pg_namespace as n on n.oid = c.relnamespace"
-                        + " where n.nspname = ? and lower(c.relname) = lower(?) and c.relkind in " + kinds
-                        + " and a.attnum > 0 and not a.attisdropped order by a.attnum",
-                row -> new Column(String.valueOf(row.text(1)), PostgresTypes.of(String.valueOf(row.text(2)))),
-                schema,
-                relation);
     }
 
     @Override
     public String schema() {
         return schema;
-    }
-
-    @Override
-    public Optional<String> comment(String schemaOfRelation, String relation) {
-        return query(
-                        "select coalesce(obj_description(c.oid, 'pg_class'), '') from pg_class as c"
-                                + " join pg_namespace as n on n.oid = c.relnamespace"
-                                + " where n.nspname = ? and lower(c.relname) = lower(?) and c.relkind in ('r', 'p', 'v', 'm', 'f')",
-                        row -> String.valueOf(row.text(1)),
-                        schemaOfRelation,
-                        relation)
-                .stream()
-                .findFirst();
-    }
-
-    @Override
-    public Map<String, String> comments(String table) {
-        Map<String, String> comments = new HashMap<>();
-        query(
-                "select coalesce(a.attname, ''), d.description from pg_description as d join pg_class as c on c.oid = d.objoid"
-                        + " join pg_namespace as n on n.oid = c.relnamespace"
-                        + " left join pg_attribute as a on a.attrelid = c.oid and a.attnum = d.objsubid and d.objsubid > 0"
-                        + " where d.classoid = cast('pg_class' as regclass) and n.nspname = ? and lower(c.relname) = lower(?)",
-                row -> comments.put(String.valueOf(row.text(1)), row.text(2)),
-                schema,
-                table);
-        return comments;
-    }
-
-    @Override
-    public Set<String> indexes(String table) {
-        return Set.copyOf(query(
-                "select indexname from pg_indexes where schemaname = ? and lower(tablename) = lower(?)",
-                row -> String.valueOf(row.text(1)),
-                schema,
-                table));
-    }
-
-    @Override
-    public Set<String> books() {
-        return Set.copyOf(query(
-                "select tablename from pg_tables where schemaname = ?", row -> String.valueOf(row.text(1)), books));
     }
 
     @Override
@@ -344,23 +189,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
 
     @Override
     public boolean lock() {
-        holdsLock = query("select pg_try_advisory_lock(hashtextextended(?, 0))", row -> row.flag(1), lockName())
-                .get(0);
-        if (holdsLock && !nobodyWorks()) {
-            unlock();
-            holdsLock = false;
-        }
-        return holdsLock;
-    }
-
-    /** Whether no worker of a load that lost its lock is in the middle of a table. */
-    private boolean nobodyWorks() {
-        boolean nobody = query("select pg_try_advisory_lock(hashtextextended(?, 0))", row -> row.flag(1), working())
-                .get(0);
-        if (nobody) {
-            query("select pg_advisory_unlock(hashtextextended(?, 0))", row -> row.flag(1), working());
-        }
-        return nobody;
+        return lock.take();
     }
 
     @Override
@@ -493,20 +322,9 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         }
     }
 
-    /** The server gives a lock back some time after the connection has ended; whoever comes next need not wait for that. */
-    private void unlock() {
-        try {
-            query("select pg_advisory_unlock(hashtextextended(?, 0))", row -> row.flag(1), lockName());
-        } catch (WarehouseException lost) {
-            // the server gives it back by itself
-        }
-    }
-
     @Override
     public void close() {
-        if (holdsLock) {
-            unlock();
-        }
+        lock.release();
         if (stager != null) {
             stager.close();
         }

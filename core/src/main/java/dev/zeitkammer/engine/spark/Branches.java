@@ -155,7 +155,7 @@ final class Branches {
     private void putForward(String own, String table) {
         try {
             warehouse.query(
-                    "call " + warehouse.catalog() + ".system.fast_forward("
+                    "call " + warehouse.catalogName() + ".system.fast_forward("
                             + warehouse.dialect().text(table) + ", 'main', "
                             + warehouse.dialect().text(own) + ")",
                     row -> true);
@@ -172,7 +172,7 @@ final class Branches {
     private void drop(String own, Collection<String> tables) {
         for (String table : tables) {
             warehouse.execute(
-                    "alter table " + warehouse.catalog() + "." + table + " drop branch if exists `" + own + "`");
+                    "alter table " + warehouse.catalogName() + "." + table + " drop branch if exists `" + own + "`");
         }
     }
 
@@ -254,7 +254,8 @@ final class Branches {
 
     private String refs(String table, String condition) {
         return "select " + warehouse.dialect().text(table)
-                + " as zk_table, name, snapshot_id, cast(0 as bigint) as parent_id from " + warehouse.catalog() + "."
+                + " as zk_table, name, snapshot_id, cast(0 as bigint) as parent_id from " + warehouse.catalogName()
+                + "."
                 + table + ".refs where " + condition;
     }
 
@@ -262,7 +263,7 @@ final class Branches {
     private String snapshots(String table) {
         return "select " + warehouse.dialect().text(table)
                 + " as zk_table, '' as name, snapshot_id, coalesce(parent_id, 0) as parent_id from "
-                + warehouse.catalog() + "." + table
+                + warehouse.catalogName() + "." + table
                 + ".snapshots where committed_at > current_timestamp() - interval '2' day";
     }
 

@@ -24,7 +24,7 @@ final class FilesUpkeep {
 
     /** Small files become large ones, rows that were deleted leave them, and snapshots that are old enough go with their files. */
     List<Upkeep> tidy(List<String> tables, int days) {
-        String system = warehouse.catalog() + ".system.";
+        String system = warehouse.catalogName() + ".system.";
         String until = TIMESTAMP.format(LocalDateTime.now(ZoneOffset.UTC).minusDays(days));
         List<Upkeep> done = new ArrayList<>();
         for (String table : tables) {

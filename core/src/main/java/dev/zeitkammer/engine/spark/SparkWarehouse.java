@@ -1,6 +1,7 @@
 package dev.zeitkammer.engine.spark;
 
 import dev.zeitkammer.engine.BookChange;
+import dev.zeitkammer.engine.Catalog;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
@@ -42,7 +43,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:hive2:";
 
     private static final String DEFAULT_SCHEMA = "main";
-    private static final Pattern REQUIRED = Pattern.compile("^\\s*(?:`((?:[^`]|``)+)`|(\\w+)) [^']*?NOT NULL");
     private static final Pattern COLUMN_LIST = Pattern.compile("\\s*\\(([^()]+)\\)\\s*(?=select|with)");
 
     /** Standard SQL: what cannot be computed fails, double quotes are names, timestamps have no time zone, and texts and dates are as they are. */
@@ -71,7 +71,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private Set<Path> confined = Set.of();
     private @Nullable Stager stager;
     private final WholeInserts inserts = new WholeInserts(this);
-    private final Catalog tables;
+    private final SparkCatalog tables;
     private @Nullable Map<String, List<String>> before;
     private boolean isLeaving;
     private int parts;
@@ -83,7 +83,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         this.opening = opening;
         this.catalog = dialect.quote(String.valueOf(cluster.catalog()));
         this.schema = address.schema() == null ? DEFAULT_SCHEMA : address.schema();
-        this.tables = new Catalog(this, schema);
+        this.tables = new SparkCatalog(this, schema);
         this.exchange = new Exchange(
                 opening.folder().resolve(String.valueOf(cluster.exchange())).toAbsolutePath());
     }
@@ -113,7 +113,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     /** The name of the catalog, quoted. */
-    String catalog() {
+    String catalogName() {
         return catalog;
     }
 
@@ -265,6 +265,11 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    protected Catalog catalog() {
+        return tables;
+    }
+
+    @Override
     public Dialect dialect() {
         return dialect;
     }
@@ -283,42 +288,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
     /** Whether a table is one of the books. */
     boolean isBook(String table) {
         return tables.isBook(table);
-    }
-
-    @Override
-    protected List<Column> catalogColumns(String table) {
-        return tables.columns(table);
-    }
-
-    @Override
-    public List<Column> viewColumns(String view) {
-        return tables.viewColumns(view);
-    }
-
-    @Override
-    public Map<String, String> comments(String table) {
-        return tables.comments(table);
-    }
-
-    @Override
-    public Optional<String> comment(String schemaOfRelation, String relation) {
-        return tables.comment(schemaOfRelation, relation);
-    }
-
-    @Override
-    public Set<String> books() {
-        return tables.books();
-    }
-
-    /** A cluster says so only in the statement that would make the table again. */
-    @Override
-    public List<String> required(String table) {
-        return firstText("show create table " + table(table)).stream()
-                .flatMap(String::lines)
-                .flatMap(line -> REQUIRED.matcher(line).results())
-                .map(found ->
-                        found.group(1) == null ? found.group(2) : found.group(1).replace("``", "`"))
-                .toList();
     }
 
     @Override

@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine.spark;
 
+import dev.zeitkammer.engine.Catalog;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import java.util.HashMap;
@@ -10,12 +11,15 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** What the catalog of the cluster says of tables and views; remembered until a statement may have changed it. */
-final class Catalog {
+final class SparkCatalog implements Catalog {
+
+    private static final Pattern REQUIRED = Pattern.compile("^\\s*(?:`((?:[^`]|``)+)`|(\\w+)) [^']*?NOT NULL");
 
     private final SparkWarehouse warehouse;
     private final Dialect dialect;
@@ -24,7 +28,7 @@ final class Catalog {
     private final Map<String, Boolean> branched = new HashMap<>();
     private @Nullable Set<String> standing;
 
-    Catalog(SparkWarehouse warehouse, String schema) {
+    SparkCatalog(SparkWarehouse warehouse, String schema) {
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.schema = schema;
@@ -61,10 +65,21 @@ final class Catalog {
                 table,
                 any -> warehouse
                         .query(
-                                "show tblproperties " + warehouse.catalog() + "." + table + " ('" + Branches.ENABLED
+                                "show tblproperties " + warehouse.catalogName() + "." + table + " ('" + Branches.ENABLED
                                         + "')",
                                 row -> "true".equals(row.text(2)))
                         .contains(true));
+    }
+
+    /** A cluster says so only in the statement that would make the table again. */
+    @Override
+    public List<String> required(String table) {
+        return warehouse.firstText("show create table " + warehouse.table(table)).stream()
+                .flatMap(String::lines)
+                .flatMap(line -> REQUIRED.matcher(line).results())
+                .map(found ->
+                        found.group(1) == null ? found.group(2) : found.group(1).replace("``", "`"))
+                .toList();
     }
 
     /** Whether a table is one of the books. */
@@ -72,8 +87,8 @@ final class Catalog {
         return table.startsWith(dialect.quote(booksSchema()) + ".");
     }
 
-    /** The names of the tables of the books that stand. */
-    Set<String> books() {
+    @Override
+    public Set<String> books() {
         String prefix = dialect.quote(booksSchema()) + ".";
         return standing().stream()
                 .filter(name -> name.startsWith(prefix))
@@ -91,14 +106,16 @@ final class Catalog {
 
     private boolean isThere(String namespace) {
         return !warehouse
-                .query("show namespaces in " + warehouse.catalog() + " like " + dialect.text(namespace), row -> true)
+                .query(
+                        "show namespaces in " + warehouse.catalogName() + " like " + dialect.text(namespace),
+                        row -> true)
                 .isEmpty();
     }
 
     private List<String> relations(String kind, String of) {
         return stands(of)
                 ? warehouse.query(
-                        "show " + kind + " in " + warehouse.catalog() + "." + dialect.quote(of),
+                        "show " + kind + " in " + warehouse.catalogName() + "." + dialect.quote(of),
                         row -> String.valueOf(row.text(2)))
                 : List.of();
     }
@@ -109,32 +126,32 @@ final class Catalog {
                 .findFirst();
     }
 
-    /** The columns of a table of the star; empty when it is not there. */
-    List<Column> columns(String table) {
+    @Override
+    public List<Column> columns(String table) {
         String name = (dialect.quote(schema) + "." + dialect.quote(table)).toLowerCase(Locale.ROOT);
         boolean stands = standing().stream().anyMatch(name::equalsIgnoreCase);
         return stands ? warehouse.describe("select * from " + warehouse.table(table)) : List.of();
     }
 
-    /** The columns of a view of the star; empty when it is not there. */
-    List<Column> viewColumns(String view) {
+    @Override
+    public List<Column> viewColumns(String view) {
         return standingAs("views", view).isPresent()
                 ? warehouse.describe("select * from " + warehouse.table(view))
                 : List.of();
     }
 
-    /** What is said of a table of the star and its columns. */
-    Map<String, String> comments(String table) {
+    @Override
+    public Map<String, String> comments(String table) {
         return standingAs("tables", table).isPresent() ? described(warehouse.table(table)) : Map.of();
     }
 
-    /** What is said of a table or view; an empty text where nothing is. */
-    Optional<String> comment(String schemaOfRelation, String relation) {
+    @Override
+    public Optional<String> comment(String schemaOfRelation, String relation) {
         boolean stands = Stream.of("tables", "views")
                 .flatMap(kind -> relations(kind, schemaOfRelation).stream())
                 .anyMatch(relation::equalsIgnoreCase);
         return stands
-                ? Optional.of(described(warehouse.catalog() + "." + dialect.quote(schemaOfRelation) + "."
+                ? Optional.of(described(warehouse.catalogName() + "." + dialect.quote(schemaOfRelation) + "."
                                 + dialect.quote(relation))
                         .getOrDefault("", ""))
                 : Optional.empty();
@@ -166,7 +183,7 @@ final class Catalog {
                 .filter(table -> !isBook(table))
                 .forEach(table -> columns.put(
                         table,
-                        warehouse.describe("select * from " + warehouse.catalog() + "." + table).stream()
+                        warehouse.describe("select * from " + warehouse.catalogName() + "." + table).stream()
                                 .map(Column::name)
                                 .toList()));
         return columns;
