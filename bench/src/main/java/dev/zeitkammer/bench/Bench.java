@@ -37,7 +37,9 @@ public final class Bench implements Callable<Integer> {
     @Option(names = "--tiny", hidden = true)
     private boolean tiny;
 
-    @Option(names = "--sizes", description = "How times grow over four sizes, with pictures.")
+    @Option(
+            names = "--sizes",
+            description = "How times grow over four sizes, with pictures: next, extract and csv, or those of --only.")
     private boolean sizes;
 
     @Option(
@@ -119,7 +121,7 @@ public final class Bench implements Callable<Integer> {
     }
 
     private void grow(Growth growth) throws Exception {
-        for (Growth.Series series : growth.measure(scale())) {
+        for (Growth.Series series : growth.measure(scale(), only.isEmpty() ? Growth.USUAL : only)) {
             series.draw(pictures);
             System.out.printf("%s: 8 times as much takes %.1f times as long%n", series.title(), series.growth());
             System.out.println(markdown ? Report.markdown(series.results()) : Report.text(series.results()));

@@ -5,7 +5,10 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.List;
+import java.util.Set;
+import java.util.function.LongFunction;
 import org.knowm.xchart.BitmapEncoder;
 import org.knowm.xchart.BitmapEncoder.BitmapFormat;
 import org.knowm.xchart.XYChart;
@@ -78,37 +81,64 @@ final class Growth {
         }
     }
 
-    List<Series> measure(Scale largest) throws Exception {
+    /** The works whose growth is drawn unless others are asked for. */
+    static final Set<Name> USUAL = EnumSet.of(Name.NEXT, Name.EXTRACT, Name.CSV);
+
+    /** @param only what is measured; works whose size is one number */
+    List<Series> measure(Scale largest, Set<Name> only) throws Exception {
         List<Series> all = new ArrayList<>();
-        List<Long> members = sizes(largest.members());
-        all.add(series(
-                "speed-next",
-                "Next load, all members staged",
-                "members in millions",
-                members,
-                Name.NEXT,
-                members.stream().map(largest::withMembers).toList()));
+        for (Name name : only) {
+            all.add(
+                    switch (name) {
+                        case NEXT ->
+                            series(
+                                    "speed-next",
+                                    "Next load, all members staged",
+                                    "members in millions",
+                                    name,
+                                    largest.members(),
+                                    largest::withMembers);
+                        case EXTRACT -> extract(largest);
+                        case CSV ->
+                            series(
+                                    "speed-facts",
+                                    "Facts from CSV, 4 lookups",
+                                    "facts in millions",
+                                    name,
+                                    largest.facts(),
+                                    largest::withFacts);
+                        case CLUSTER_NEXT ->
+                            series(
+                                    "speed-cluster-next",
+                                    "Next load on a cluster, one of five members staged",
+                                    "members in millions",
+                                    name,
+                                    largest.onCluster(),
+                                    largest::withOnCluster);
+                        case CLUSTER_FACTS ->
+                            series(
+                                    "speed-cluster-facts",
+                                    "Facts on a cluster, 4 lookups",
+                                    "facts in millions",
+                                    name,
+                                    largest.onCluster(),
+                                    largest::withOnCluster);
+                        default -> throw new IllegalArgumentException("--sizes cannot measure " + name);
+                    });
+        }
+        return all;
+    }
+
+    private Series extract(Scale largest) throws Exception {
         long most = largest.members() * MORE;
         long staged = most / STAGED;
-        List<Long> many = sizes(most);
-        all.add(series(
+        return series(
                 "speed-extract",
                 "Next load, " + staged + " rows staged whatever the dimension holds",
                 "members in millions",
-                many,
                 Name.EXTRACT,
-                many.stream()
-                        .map(size -> largest.withMembers(size).withExtract(size / staged))
-                        .toList()));
-        List<Long> facts = sizes(largest.facts());
-        all.add(series(
-                "speed-facts",
-                "Facts from CSV, 4 lookups",
-                "facts in millions",
-                facts,
-                Name.CSV,
-                facts.stream().map(largest::withFacts).toList()));
-        return all;
+                most,
+                size -> largest.withMembers(size).withExtract(size / staged));
     }
 
     private List<Long> sizes(long largest) {
@@ -119,11 +149,12 @@ final class Growth {
         return sizes;
     }
 
-    private Series series(String file, String title, String along, List<Long> sizes, Name name, List<Scale> scales)
+    private Series series(String file, String title, String along, Name name, long largest, LongFunction<Scale> scaled)
             throws Exception {
         List<Race.Result> results = new ArrayList<>();
-        for (Scale scale : scales) {
-            results.add(race.run(works.make(name, scale)));
+        List<Long> sizes = sizes(largest);
+        for (long size : sizes) {
+            results.add(race.run(works.make(name, scaled.apply(size))));
         }
         return new Series(file, title, along, sizes, results);
     }

@@ -29,6 +29,10 @@ record Scale(long members, long facts, long wide, long onServer, long onCluster,
         return new Scale(members, other, wide, onServer, onCluster, extract);
     }
 
+    Scale withOnCluster(long other) {
+        return new Scale(members, facts, wide, onServer, other, extract);
+    }
+
     Scale withExtract(long other) {
         return new Scale(members, facts, wide, onServer, onCluster, other);
     }

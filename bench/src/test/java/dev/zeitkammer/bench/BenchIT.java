@@ -38,7 +38,7 @@ class BenchIT {
             Growth growth =
                     new Growth(new Works(new Setting(home, folder), data, databases), new Race(1, System.err), 2);
             Path pictures = folder.resolve("pictures");
-            for (Growth.Series series : growth.measure(Scale.TINY)) {
+            for (Growth.Series series : growth.measure(Scale.TINY, Growth.USUAL)) {
                 series.draw(pictures);
                 assertThat(Files.size(pictures.resolve(series.file() + ".png"))).isPositive();
             }
