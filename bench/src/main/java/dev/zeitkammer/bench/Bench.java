@@ -123,7 +123,9 @@ public final class Bench implements Callable<Integer> {
     private void grow(Growth growth) throws Exception {
         for (Growth.Series series : growth.measure(scale(), only.isEmpty() ? Growth.USUAL : only)) {
             series.draw(pictures);
-            System.out.printf("%s: 8 times as much takes %.1f times as long%n", series.title(), series.growth());
+            System.out.printf(
+                    "%s: 8 times as much takes %.1f times as long%n",
+                    series.picture().title(), series.growth());
             System.out.println(markdown ? Report.markdown(series.results()) : Report.text(series.results()));
         }
     }

@@ -63,6 +63,19 @@ final class Data implements AutoCloseable {
                         every));
     }
 
+    /** The rows of a delivery that meet a condition. */
+    void part(Path whole, Path file, String condition) throws SQLException, IOException {
+        write(file, "select * from read_csv('" + whole + "') where " + condition);
+    }
+
+    /** Every guest of so many, as stated on a day: a town that no other day has. */
+    void towns(Path file, long members, String day, long every) throws SQLException, IOException {
+        write(file, """
+                select i as guest_no, 'Town ' || (%s %% 2000) || ' of %s' as town, 'C' || (%s %% 40) as country, date '%s' as changed_on
+                from range(1, %d) as r(i)
+                where i %% %d = 0""".formatted(random(40), day, random(41), day, members + 1, every));
+    }
+
     /** Members of a small dimension: a number, a name, and a region of which some change with the day. */
     void members(Path file, String name, long members, int day, int changed) throws SQLException, IOException {
         write(file, """

@@ -40,7 +40,10 @@ final class Growth {
      * @param file its name, without an ending
      * @param along what grows
      */
-    record Series(String file, String title, String along, List<Long> sizes, List<Race.Result> results) {
+    record Picture(String file, String title, String along) {}
+
+    /** What a picture shows. */
+    record Series(Picture picture, List<Long> sizes, List<Race.Result> results) {
 
         /** How many times as long the largest size takes as the smallest. */
         double growth() {
@@ -59,8 +62,8 @@ final class Growth {
             XYChart chart = new XYChartBuilder()
                     .width(WIDTH)
                     .height(HEIGHT)
-                    .title(title)
-                    .xAxisTitle(along)
+                    .title(picture.title())
+                    .xAxisTitle(picture.along())
                     .yAxisTitle("seconds")
                     .build();
             chart.getStyler().setLegendPosition(LegendPosition.InsideNW);
@@ -77,7 +80,7 @@ final class Growth {
                         seconds);
             }
             Files.createDirectories(folder);
-            BitmapEncoder.saveBitmap(chart, folder.resolve(file).toString(), BitmapFormat.PNG);
+            BitmapEncoder.saveBitmap(chart, folder.resolve(picture.file()).toString(), BitmapFormat.PNG);
         }
     }
 
@@ -92,34 +95,32 @@ final class Growth {
                     switch (name) {
                         case NEXT ->
                             series(
-                                    "speed-next",
-                                    "Next load, all members staged",
-                                    "members in millions",
+                                    new Picture("speed-next", "Next load, all members staged", "members in millions"),
                                     name,
                                     largest.members(),
                                     largest::withMembers);
                         case EXTRACT -> extract(largest);
                         case CSV ->
                             series(
-                                    "speed-facts",
-                                    "Facts from CSV, 4 lookups",
-                                    "facts in millions",
+                                    new Picture("speed-facts", "Facts from CSV, 4 lookups", "facts in millions"),
                                     name,
                                     largest.facts(),
                                     largest::withFacts);
                         case CLUSTER_NEXT ->
                             series(
-                                    "speed-cluster-next",
-                                    "Next load on a cluster, one of five members staged",
-                                    "members in millions",
+                                    new Picture(
+                                            "speed-cluster-next",
+                                            "Next load on a cluster, one of five members staged",
+                                            "members in millions"),
                                     name,
                                     largest.onCluster(),
                                     largest::withOnCluster);
                         case CLUSTER_FACTS ->
                             series(
-                                    "speed-cluster-facts",
-                                    "Facts on a cluster, 4 lookups",
-                                    "facts in millions",
+                                    new Picture(
+                                            "speed-cluster-facts",
+                                            "Facts on a cluster, 4 lookups",
+                                            "facts in millions"),
                                     name,
                                     largest.onCluster(),
                                     largest::withOnCluster);
@@ -133,9 +134,10 @@ final class Growth {
         long most = largest.members() * MORE;
         long staged = most / STAGED;
         return series(
-                "speed-extract",
-                "Next load, " + staged + " rows staged whatever the dimension holds",
-                "members in millions",
+                new Picture(
+                        "speed-extract",
+                        "Next load, " + staged + " rows staged whatever the dimension holds",
+                        "members in millions"),
                 Name.EXTRACT,
                 most,
                 size -> largest.withMembers(size).withExtract(size / staged));
@@ -149,13 +151,12 @@ final class Growth {
         return sizes;
     }
 
-    private Series series(String file, String title, String along, Name name, long largest, LongFunction<Scale> scaled)
-            throws Exception {
+    private Series series(Picture picture, Name name, long largest, LongFunction<Scale> scaled) throws Exception {
         List<Race.Result> results = new ArrayList<>();
         List<Long> sizes = sizes(largest);
         for (long size : sizes) {
             results.add(race.run(works.make(name, scaled.apply(size))));
         }
-        return new Series(file, title, along, sizes, results);
+        return new Series(picture, sizes, results);
     }
 }

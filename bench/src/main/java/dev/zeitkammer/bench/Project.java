@@ -86,6 +86,32 @@ final class Project {
         return this;
     }
 
+    /** Every delivery of guests is all there are: who is not delivered has ended. */
+    Project fullGuests() throws IOException {
+        guests();
+        write("inputs/guests.yaml", GUESTS + "extract: full\n");
+        String guests = Files.readString(folder.resolve("dimensions/guest.yaml"));
+        write("dimensions/guest.yaml", guests + "deletions: {absent: close}\n");
+        return this;
+    }
+
+    /** Guests whose rows say since when they hold. */
+    Project datedGuests() throws IOException {
+        write("inputs/guests.yaml", """
+                input: guests
+                files: "deliveries/{date}/guests.csv"
+                columns: {guest_no: bigint, changed_on: date}
+                """);
+        write("dimensions/guest.yaml", """
+                dimension: guest
+                from: guests
+                key: guest_no
+                attributes: {town: type 2, country: type 2}
+                history: {effective: changed_on}
+                """);
+        return this;
+    }
+
     Project nights(String format) throws IOException {
         for (String name : new String[] {"hut", "guest", "tour"}) {
             write("inputs/" + name + "s.yaml", """
@@ -121,6 +147,36 @@ final class Project {
                   night: {dimension: calendar, match: night_on}
                 measures: {guests: integer, paid: "decimal(10,2)"}
                 """);
+        return this;
+    }
+
+    /** Nights keep the number of their guest, by which they find members that come late. */
+    Project numberedNights() throws IOException {
+        nights("parquet");
+        String facts = Files.readString(folder.resolve("facts/night_stay.yaml"));
+        write("facts/night_stay.yaml", facts + "degenerate: [guest_no]\n");
+        return this;
+    }
+
+    /** Guests whom nobody has delivered become members without attributes. */
+    Project placeholderNights() throws IOException {
+        nights("csv");
+        String facts = Files.readString(folder.resolve("facts/night_stay.yaml"));
+        write("facts/night_stay.yaml", facts.replace("guest: {}", "guest: {unmatched: placeholder}"));
+        return this;
+    }
+
+    /** Some small dimensions. */
+    Project small(int tables) throws IOException {
+        for (int table = 0; table < tables; table++) {
+            String name = "place_" + table;
+            write("dimensions/" + name + ".yaml", """
+                    dimension: %s
+                    from: {files: "deliveries/{date}/%s.csv", columns: {%s_no: bigint}}
+                    key: %s_no
+                    attributes: {%s_name: type 1, region: type 2}
+                    """.formatted(name, name, name, name, name));
+        }
         return this;
     }
 

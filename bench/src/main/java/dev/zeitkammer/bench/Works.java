@@ -8,7 +8,6 @@ import dev.zeitkammer.bench.Contestant.State;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -24,7 +23,7 @@ final class Works {
     static final int CHANGED = 25;
     private static final String MANY_MEMORY = "3500MB";
     private static final long HUTS = 20_000;
-    private static final long TOURS = 2_000;
+    static final long TOURS = 2_000;
     private static final String URL = "jdbc:duckdb:" + Project.WAREHOUSE;
     static final String HISTORY =
             "select count(*), sum(cast(is_current as integer)), sum(%s), sum(version), min(valid_from), max(valid_from) from %s";
@@ -49,10 +48,15 @@ final class Works {
         EXTRACT,
         PARQUET,
         CSV,
+        ABSENT,
+        SPLICE,
         WIDE,
         VERSION,
         DEMO,
+        TABLES,
+        HEALED,
         SERVER,
+        SERVER_FACTS,
         CLUSTER_NEXT,
         CLUSTER_FACTS,
         MANY;
@@ -71,17 +75,22 @@ final class Works {
             case EXTRACT -> extract(scale);
             case PARQUET -> nights(scale, "parquet");
             case CSV -> nights(scale, "csv");
+            case ABSENT -> new LateWorks(this, setting, data).absent(scale);
+            case SPLICE -> new LateWorks(this, setting, data).splice(scale);
             case WIDE -> wide(scale);
             case VERSION -> version();
             case DEMO -> demo();
-            case SERVER -> onServer(scale, databases.server());
+            case TABLES -> tables();
+            case HEALED -> new LateWorks(this, setting, data).healed(scale);
+            case SERVER_FACTS -> new ServerWorks(this, setting, data, databases.server()).facts(scale);
+            case SERVER -> new ServerWorks(this, setting, data, databases.server()).next(scale);
             case CLUSTER_NEXT -> new ClusterWorks(setting, data, databases.cluster()).next(scale);
             case CLUSTER_FACTS -> new ClusterWorks(setting, data, databases.cluster()).facts(scale);
             case MANY -> many(scale);
         };
     }
 
-    private Path folder(String name) throws Exception {
+    Path folder(String name) throws Exception {
         return Files.createDirectories(setting.folder().resolve(name));
     }
 
@@ -89,15 +98,15 @@ final class Works {
         return project.resolve("deliveries").resolve(day).resolve(file);
     }
 
-    private Contestant script(String name, String file, State state, String... values) {
+    Contestant script(String name, String file, State state, String... values) {
         return new Contestant(name, state, setting.script(file, URL, List.of(values)));
     }
 
-    private Contestant load(State state, String day) {
+    Contestant load(State state, String day) {
         return new Contestant(PROGRAM, state, setting.program("load", "--date", day));
     }
 
-    private static Optional<Work.Agreement> agreement(Path project, String query) {
+    static Optional<Work.Agreement> agreement(Path project, String query) {
         return Optional.of(() -> Asking.ask(project.resolve(Project.WAREHOUSE), query));
     }
 
@@ -120,7 +129,7 @@ final class Works {
         }
     }
 
-    private static String csv(Path project, String day) {
+    static String csv(Path project, String day) {
         return "csv=" + delivery(project, day, "guests.csv");
     }
 
@@ -341,29 +350,30 @@ final class Works {
                 Optional.empty());
     }
 
-    private Work onServer(Scale scale, Server server) throws Exception {
-        Path project = folder("server-" + scale.onServer());
-        Project.in(project, server.url("bench"), Server.USER, Project.MEMORY).guests();
-        data.guests(delivery(project, DAY_1, "guests.csv"), scale.onServer(), 1, 0, 1);
-        data.guests(delivery(project, DAY_2, "guests.csv"), scale.onServer(), 2, CHANGED, 1);
-        server.restore("bench", "template1");
-        setting.prepare(project, "load", "--date", DAY_1);
-        server.restore("base", "bench");
-        State base = () -> server.restore("bench", "base");
-        List<String> values = new ArrayList<>(List.of(csv(project, DAY_2), "date=" + DAY_2));
-        String url = server.url("bench") + "?user=" + Server.USER;
+    private Work tables() throws Exception {
+        Path project = folder("small-tables");
+        Path base = project.resolve("base.duckdb");
+        Path day = project.resolve("deliveries").resolve(DAY_2);
+        if (!Files.exists(base)) {
+            Project.in(project).small(SmallTables.tables());
+            SmallTables.deliver(data, project.resolve("deliveries").resolve(DAY_1), 1);
+            SmallTables.deliver(data, day, 2);
+            Setting.copyOf(project.resolve("none"), project).restore();
+            setting.prepare(project, "load", "--date", DAY_1);
+            Setting.keep(project, "base.duckdb");
+        }
+        State state = Setting.copyOf(base, project);
         return new Work(
-                "PostgreSQL: next load, all " + count(scale.onServer()) + " staged, 2.5 % changed",
-                "1.15 x COPY and by hand",
+                "10 dimensions of 10 members, 2 of them changed",
+                "1.5 x by hand",
                 BY_HAND,
-                1.15,
+                1.5,
                 project,
                 List.of(
-                        new Contestant(FLOOR, base, setting.script("server-floor", url, values)),
-                        new Contestant(BY_HAND, base, setting.script("server-by-hand", url, values)),
-                        load(base, DAY_2)),
-                Optional.of(
-                        () -> server.ask("bench", HISTORY.formatted("guest_key", "dim_guest where guest_key > 0"))));
+                        script(FLOOR, "start-floor", state),
+                        script(BY_HAND, "tables-by-hand", state, "statements=" + SmallTables.byHand(day, DAY_2)),
+                        load(state, DAY_2)),
+                agreement(project, SmallTables.agreement()));
     }
 
     static String count(long rows) {

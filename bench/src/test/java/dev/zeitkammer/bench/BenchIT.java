@@ -40,7 +40,8 @@ class BenchIT {
             Path pictures = folder.resolve("pictures");
             for (Growth.Series series : growth.measure(Scale.TINY, Growth.USUAL)) {
                 series.draw(pictures);
-                assertThat(Files.size(pictures.resolve(series.file() + ".png"))).isPositive();
+                assertThat(Files.size(pictures.resolve(series.picture().file() + ".png")))
+                        .isPositive();
             }
         }
     }

@@ -8,18 +8,11 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
-import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Expectation;
-import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.dimension.DimensionLoad;
-import dev.zeitkammer.engine.Column;
-import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
-import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
@@ -117,7 +110,7 @@ final class TableRun {
             return withoutDelivery(load);
         }
         if (parts.get(0).delivery().isPresent()) {
-            dimensionsStand();
+            lookedUp().stand();
         }
         Prepared first = prepared(parts.get(0));
         try {
@@ -231,54 +224,16 @@ final class TableRun {
         return entry;
     }
 
-    /** A dimension to which nothing was delivered yet has its reserved members at least, for facts to point at. */
-    private void dimensionsStand() {
-        for (String name : definition.dependsOn()) {
-            Definition dimension = project.definition(name);
-            refuseUnaligned(dimension);
-            if (!warehouse.has(dimension.table())) {
-                TableLoad load = new TableLoads(project, warehouse, known).of(dimension);
-                if (!(load instanceof DimensionLoad members)
-                        || ((Dimension) dimension).kind() != Dimension.Kind.MEMBERS
-                        || !request.align()) {
-                    throw new ZeitkammerException("Cannot look up " + dimension.table()
-                            + ": it has never been loaded; load it first, or load everything at once");
-                }
-                Prepared empty = members.undelivered(stamp);
-                inTransaction(() -> {
-                    empty.alignment().statements().forEach(warehouse::execute);
-                    planRun().publish(empty.seeds(), List.of());
-                    return empty;
-                });
-            }
-        }
-    }
-
-    /** A dimension that others made lacks columns that lookups need until it is loaded, or aligned. */
-    private void refuseUnaligned(Definition dimension) {
-        String by = dimension.conventions().column(AuditColumn.INSERTED_BY);
-        List<Column> columns = warehouse.columns(dimension.table());
-        if (dimension.conventions().standing()
-                && !columns.isEmpty()
-                && columns.stream().noneMatch(column -> column.name().equalsIgnoreCase(by))) {
-            throw new ZeitkammerException("Cannot look up " + dimension.table()
-                    + ": others made it, and it has not been loaded yet; load it first, or run zeitkammer align");
-        }
-        boolean lacksMemberKeys = dimension instanceof Dimension members
-                && storesMemberKeys(members)
-                && !columns.isEmpty()
-                && columns.stream().noneMatch(column -> column.name().equalsIgnoreCase(members.memberKeyColumn()));
-        if (lacksMemberKeys) {
-            throw new ZeitkammerException("Cannot look up " + dimension.table()
-                    + ": its member keys are not there yet; load it first, or run zeitkammer align");
-        }
-    }
-
-    private boolean storesMemberKeys(Dimension dimension) {
-        return definition instanceof Fact fact
-                && fact.lookups().stream()
-                        .anyMatch(lookup -> lookup.memberColumn().isPresent()
-                                && lookup.dimension().table().equals(dimension.table()));
+    private LookedUpDimensions lookedUp() {
+        return new LookedUpDimensions(
+                context,
+                definition,
+                known,
+                seeds -> inTransaction(() -> {
+                    seeds.alignment().statements().forEach(warehouse::execute);
+                    planRun().publish(seeds.seeds(), List.of());
+                    return seeds;
+                }));
     }
 
     private static Wanted wanted(TableLoad load, Delivery delivery) {
@@ -408,33 +363,6 @@ final class TableRun {
         alignment.statements().forEach(warehouse::execute);
     }
 
-    /** Compares what stands in the table with the number and the moment of this load with what the plans say was written. */
-    private void compareTarget(Tally tally) {
-        String inserted = isOfThisLoad(AuditColumn.INSERTED_BY, AuditColumn.INSERTED_AT);
-        String updated = isOfThisLoad(AuditColumn.UPDATED_BY, AuditColumn.UPDATED_AT);
-        String members = definition instanceof Dimension dimension
-                ? " where " + warehouse.dialect().quote(dimension.keyColumn()) + " >= 0"
-                : "";
-        warehouse.query(
-                Sql.of(
-                                "select count(case when ${inserted} then 1 end), count(case when ${updated} and not (${inserted}) then 1 end) from ${target}${members}")
-                        .with("inserted", inserted)
-                        .with("updated", updated)
-                        .with("target", warehouse.table(definition.table()))
-                        .with("members", members)
-                        .text(),
-                row -> {
-                    tally.compare(row.number(1), row.number(2));
-                    return true;
-                });
-    }
-
-    private String isOfThisLoad(AuditColumn by, AuditColumn at) {
-        Dialect dialect = warehouse.dialect();
-        return dialect.quote(definition.conventions().column(by)) + " = " + stamp.load() + " and "
-                + dialect.quote(definition.conventions().column(at)) + " = " + dialect.timestamp(stamp.at());
-    }
-
     private void stopIfTooManyAreSetAside(Tally tally) {
         Optional<BigDecimal> limit = definition.demands().setAsideLimit();
         long aside = tally.count("setAside");
@@ -456,16 +384,10 @@ final class TableRun {
         }
     }
 
-    private boolean isStamped() {
-        String name = definition.conventions().column(AuditColumn.INSERTED_BY);
-        return warehouse.columns(definition.table()).stream()
-                .anyMatch(column -> column.name().equals(name));
-    }
-
     private TableEntry entered(TableLoad load, Tally tally) {
         warehouse.compareWritten(List.of());
-        if (tally.anyWritten() && isStamped()) {
-            compareTarget(tally);
+        if (tally.anyWritten()) {
+            new WrittenTarget(warehouse, definition, stamp).compare(tally);
         }
         context.extra().inside(false, definition.name().text(), warehouse);
         stopIfTooManyAreSetAside(tally);

@@ -94,6 +94,11 @@ class ClusterTest {
         }
         assertThat(branches(huts)).isEmpty();
         assertThat(branches(stays)).isEmpty();
+        warehouse.close();
+        warehouse = opened();
+        assertThat(warehouse.number("select count(*) from " + warehouse.book("decided")))
+                .as("decisions that were carried out, at the end of the session")
+                .isZero();
     }
 
     @Test

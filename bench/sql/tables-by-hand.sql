@@ -1,0 +1,5 @@
+-- Ten small next loads in one transaction, as an expert would write each of them.
+set memory_limit = '${memory}';
+begin;
+${statements}
+commit;
