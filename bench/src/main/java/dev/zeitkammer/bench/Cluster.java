@@ -148,6 +148,6 @@ final class Cluster implements AutoCloseable {
     @Override
     public void close() {
         process.descendants().forEach(ProcessHandle::destroyForcibly);
-        process.destroyForcibly();
+        process.destroyForcibly().onExit().join();
     }
 }
