@@ -449,6 +449,10 @@ public final class SparkWarehouse extends JdbcWarehouse {
         isLeaving = true;
         try {
             branches.forgetCarriedOut();
+        } catch (WarehouseException lost) {
+            // they do no harm, and the next load deletes them
+        }
+        try {
             lock.release();
         } catch (WarehouseException lost) {
             // the connection is gone; the next load finds out that nobody holds the lock
