@@ -116,8 +116,8 @@ final class StandingFact {
 
     private boolean isKeyOf(Held column, Dimension dimension) {
         String missing = Sql.of("""
-                ${fact} as f where f.${key} is not null
-                  and not exists (select 1 from ${dimension} as d where d.${dimension_key} = f.${key})""")
+                ${fact} as zk_f where zk_f.${key} is not null
+                  and not exists (select 1 from ${dimension} as d where d.${dimension_key} = zk_f.${key})""")
                 .with("fact", table.table())
                 .with("key", dialect.quote(column.name()))
                 .with("dimension", warehouse.table(dimension.table()))

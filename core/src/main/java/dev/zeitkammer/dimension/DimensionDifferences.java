@@ -55,19 +55,21 @@ final class DimensionDifferences {
     private String inPlace() {
         String key = dialect.quote(table.name(Role.SURROGATE));
         String current = table.hasHistory()
-                ? " and (" + table.holds(dialect, "o", Role.IS_CURRENT) + " or "
-                        + dialect.anyDiffers(table.names(Role.TYPE_2), "o", "c") + ")"
+                ? " and (" + table.holds(dialect, "zk_o", Role.IS_CURRENT) + " or "
+                        + dialect.anyDiffers(table.names(Role.TYPE_2), "zk_o", "zk_c") + ")"
                 : "";
         return Sql.of("""
                 select ${c_member} as zk_member, 'in place' as zk_causes, ${old_and_new}
-                from ${changes} as c
-                join ${target} as o on o.${key} = c.${key}
-                where c.zk_change in ('overwrite', 'update')${current}""")
+                from ${changes} as zk_c
+                join ${target} as zk_o on zk_o.${key} = zk_c.${key}
+                where zk_c.zk_change in ('overwrite', 'update')${current}""")
                 .with(Scratch.CHANGES)
-                .with("c_member", member("c"))
+                .with("c_member", member("zk_c"))
                 .with(
                         "old_and_new",
-                        values(index -> shown(attributes.get(index), "o"), index -> shown(attributes.get(index), "c")))
+                        values(
+                                index -> shown(attributes.get(index), "zk_o"),
+                                index -> shown(attributes.get(index), "zk_c")))
                 .with("target", target)
                 .with("key", key)
                 .with("current", current)
@@ -81,8 +83,8 @@ final class DimensionDifferences {
                 table.columns().stream().map(DimensionColumn::name).toList();
         String from = dialect.quote(table.name(Role.VALID_FROM));
         String lagged = IntStream.range(0, attributes.size())
-                .mapToObj(
-                        index -> "lag(" + shown(attributes.get(index), "versions") + ") over member as zk_lag_" + index)
+                .mapToObj(index ->
+                        "lag(" + shown(attributes.get(index), "zk_versions") + ") over member as zk_lag_" + index)
                 .collect(Collectors.joining(", "));
         return Sql.of("""
                 select ${v_member}, 'new version', ${old_and_new}
@@ -91,21 +93,23 @@ final class DimensionDifferences {
                   from (
                     select ${column_names}, zk_change from ${changes} as c where zk_change in ('insert', 'overwrite', 'update')
                     union all
-                    select ${column_names}, 'none' from ${target} as t
-                    where not exists (select 1 from ${changes} as c where c.${key} = t.${key} and c.zk_change in ('insert', 'overwrite', 'update'))
+                    select ${column_names}, 'none' from ${target} as zk_t
+                    where not exists (select 1 from ${changes} as c where c.${key} = zk_t.${key} and c.zk_change in ('insert', 'overwrite', 'update'))
                       and exists (select 1 from ${changes} as c where ${c_is_t} and c.zk_change = 'insert')
-                  ) as versions
+                  ) as zk_versions
                   window member as (partition by ${key_names} order by ${from})
-                ) as v
-                where v.zk_change = 'insert' and v.zk_place > 1""")
+                ) as zk_v
+                where zk_v.zk_change = 'insert' and zk_v.zk_place > 1""")
                 .with(Scratch.CHANGES)
-                .with("v_member", member("v"))
-                .with("old_and_new", values(index -> "v.zk_lag_" + index, index -> shown(attributes.get(index), "v")))
+                .with("v_member", member("zk_v"))
+                .with(
+                        "old_and_new",
+                        values(index -> "zk_v.zk_lag_" + index, index -> shown(attributes.get(index), "zk_v")))
                 .with("lagged", lagged.isEmpty() ? "" : ", " + lagged)
                 .with("column_names", dialect.columns(columns))
                 .with("target", target)
                 .with("key", key)
-                .with("c_is_t", dialect.allEqual(table.keys(), "c", "t"))
+                .with("c_is_t", dialect.allEqual(table.keys(), "c", "zk_t"))
                 .with("key_names", dialect.columns(table.keys()))
                 .with("from", from)
                 .text();

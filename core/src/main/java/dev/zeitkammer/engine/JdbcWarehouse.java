@@ -18,9 +18,9 @@ import java.util.regex.Pattern;
 /** What all warehouses do in the same way over a JDBC connection. */
 public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
 
-    /** A statement that may change a table of the star; scratch tables are none. */
+    /** A statement that may change a table of the star; scratch tables are none, and a table's branches are no part of its definition. */
     private static final Pattern DEFINES = Pattern.compile(
-            "(?i)\\s*(alter|create (or replace )?(table|view|schema)|drop (table|view)(?! if exists (temp|pg_temp)\\.))");
+            "(?i)\\s*(alter(?! table \\S+ drop branch )|create (or replace )?(table|view|schema)|drop (table|view)(?! if exists (temp|pg_temp)\\.))");
 
     private final Map<String, List<Column>> known = new HashMap<>();
     private final Account account = new Account();

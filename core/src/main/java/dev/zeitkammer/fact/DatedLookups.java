@@ -166,7 +166,8 @@ public final class DatedLookups {
         List<String> columns = new ArrayList<>();
         for (int position = 0; position < lookup.matches().size(); position++) {
             columns.add(dialect.column(
-                            "o", lookup.lookup().dimension().key().get(position).text())
+                            "zk_o",
+                            lookup.lookup().dimension().key().get(position).text())
                     + " as " + lookup.match(position));
         }
         String date =
@@ -181,7 +182,7 @@ public final class DatedLookups {
         return Sql.of("""
                 select ${grain_text} as zk_grain, ${key_name} as zk_old, ${natural_key}, ${date} as ${as_of}
                 from ${fact} as f
-                join ${dimension} as o on ${o_key} = ${key_name} and ${key_name} >= 0${calendar}
+                join ${dimension} as zk_o on ${o_key} = ${key_name} and ${key_name} >= 0${calendar}
                 where ${date} is not null and ${condition}""")
                 .with("grain_text", table.grainText(dialect, "f"))
                 .with("key_name", key(lookup))
@@ -190,7 +191,9 @@ public final class DatedLookups {
                 .with("as_of", lookup.asOf())
                 .with("fact", warehouse.table(table.definition().table()))
                 .with("dimension", warehouse.table(lookup.lookup().dimension().table()))
-                .with("o_key", dialect.column("o", lookup.lookup().dimension().keyColumn()))
+                .with(
+                        "o_key",
+                        dialect.column("zk_o", lookup.lookup().dimension().keyColumn()))
                 .with("calendar", calendar)
                 .with("condition", condition)
                 .text();

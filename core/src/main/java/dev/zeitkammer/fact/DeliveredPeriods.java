@@ -39,13 +39,15 @@ final class DeliveredPeriods {
     String noLongerDelivered() {
         String period = periodName();
         List<String> conditions = new ArrayList<>();
-        conditions.add("f.%s in (select p.%s from %s as p where not %s)"
+        conditions.add("zk_f.%s in (select p.%s from %s as p where not %s)"
                 .formatted(dialect.quote(period), dialect.quote(period), LOADED, WaitingRow.hasWaited("p.zk_row")));
         conditions.add("not exists (select 1 from %s as n where %s)"
-                .formatted(hasRoleInGrain() ? LOADED : DELIVERY, dialect.allEqual(table.grainNames(), "n", "f")));
+                .formatted(hasRoleInGrain() ? LOADED : DELIVERY, dialect.allEqual(table.grainNames(), "n", "zk_f")));
         if (hasRoleInGrain()) {
-            conditions.add("not exists (select 1 from %s as o join %s as u on u.zk_row = o.zk_row where %s)"
-                    .formatted(OUT, DELIVERY, String.join(" and ", sameNaturalGrain())));
+            String named =
+                    grainLookups().map(lookup -> " " + lookup.joinNamed("zk_u")).collect(Collectors.joining());
+            conditions.add("not exists (select 1 from %s as o join %s as zk_u on zk_u.zk_row = o.zk_row%s where %s)"
+                    .formatted(OUT, DELIVERY, named, String.join(" and ", sameNaturalGrain())));
         }
         conditions.add("not exists (select 1 from %s as u where %s)"
                 .formatted(
@@ -53,9 +55,9 @@ final class DeliveredPeriods {
                         naturalGrain().stream()
                                 .map(name -> dialect.column("u", name) + " is null")
                                 .collect(Collectors.joining(" or "))));
-        return "select %s\nfrom %s as f\nwhere %s"
+        return "select %s\nfrom %s as zk_f\nwhere %s"
                 .formatted(
-                        dialect.list(table.grainNames(), name -> dialect.column("f", name)),
+                        dialect.list(table.grainNames(), name -> dialect.column("zk_f", name)),
                         target,
                         String.join("\n  and ", conditions));
     }
@@ -71,16 +73,16 @@ final class DeliveredPeriods {
         return lookups.stream().filter(lookup -> table.definition().isGrain(lookup.lookup()));
     }
 
-    /** Whether a staged row, u, is of the grain of a fact, f: a role by the business key of the member that it stores. */
+    /** Whether a staged row, zk_u, is of the grain of a fact, zk_f: a role by the business key of the member that it stores. */
     private List<String> sameNaturalGrain() {
         List<String> conditions = new ArrayList<>();
         conditions.add("o.zk_outcome in ('setAside', 'waiting')");
         if (!table.stagedGrainNames().isEmpty()) {
-            conditions.add(dialect.allEqual(table.stagedGrainNames(), "u", "f"));
+            conditions.add(dialect.allEqual(table.stagedGrainNames(), "zk_u", "zk_f"));
         }
         grainLookups()
                 .forEach(lookup ->
-                        conditions.add(lookup.isStored(dialect.column("f", FactTable.keyName(lookup.lookup())), "u")));
+                        conditions.add(lookup.isStored(dialect.column("zk_f", FactTable.keyName(lookup.lookup())))));
         return conditions;
     }
 

@@ -108,8 +108,8 @@ final class FeedPlan {
 
     private String noFact() {
         return Sql.of("""
-                select r.zk_row, '${outcome}', 'no fact', ${match}, ${no_text}
-                from ${rows} as r
+                select zk_r.zk_row, '${outcome}', 'no fact', ${match}, ${no_text}
+                from ${rows} as zk_r
                 where not exists (select 1 from ${target} as f where ${matches_fact})""")
                 .with("no_text", dialect.noText())
                 .with(ROWS)
@@ -118,7 +118,7 @@ final class FeedPlan {
                         "match",
                         dialect.text(feed.match().stream().map(Word::text).collect(Collectors.joining(", "))))
                 .with("target", target)
-                .with("matches_fact", dialect.allEqual(matched, "r", "f"))
+                .with("matches_fact", dialect.allEqual(matched, "zk_r", "f"))
                 .text();
     }
 

@@ -145,14 +145,14 @@ final class LateArrivingMembers {
 
     private String healed(LookupSql lookup) {
         return Sql.of("""
-                select t.zk_grain, ${role} as zk_role, t.zk_key, 'healed', t.zk_member
+                select zk_t.zk_grain, ${role} as zk_role, zk_t.zk_key, 'healed', zk_t.zk_member
                 from (
                   select d.zk_grain, ${key_expression} as zk_key, ${member_key} as zk_member, ${found_expression} as zk_found
                   from ${waiting_facts}
                   ${join}
-                ) as t
-                where t.zk_found not in (${nobody})
-                  and exists (select 1 from ${target} as f where ${fact_key} = ${unknown} and ${grain_text} = t.zk_grain)""")
+                ) as zk_t
+                where zk_t.zk_found not in (${nobody})
+                  and exists (select 1 from ${target} as f where ${fact_key} = ${unknown} and ${grain_text} = zk_t.zk_grain)""")
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("key_expression", lookup.keyExpression())
                 .with("member_key", memberKey(lookup))
@@ -206,7 +206,7 @@ final class LateArrivingMembers {
                 lookup.lookup().dimension().key().stream().map(Word::text).toList();
         return "exists (select 1 from "
                 + warehouse.table(lookup.lookup().dimension().table()) + " as v where "
-                + dialect.allEqual(keys, "v", "o") + " and v."
+                + dialect.allEqual(keys, "v", "zk_o") + " and v."
                 + dialect.quote(lookup.lookup().dimension().conventions().column(AuditColumn.UPDATED_BY))
                 + " > " + books.lastLoad() + ")";
     }

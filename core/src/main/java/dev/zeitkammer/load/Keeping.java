@@ -226,7 +226,7 @@ final class Keeping {
     private void make(KeptTable table, List<Column> columns) {
         List<String> names = columns.stream().map(Column::name).toList();
         table.refuseForeign();
-        table.made("select " + stamped(names, "k", true) + " from " + LATEST + " as k where not k.zk_deletes")
+        table.made("select " + stamped(names, "zk_k", true) + " from " + LATEST + " as k where not k.zk_deletes")
                 .forEach(warehouse::execute);
     }
 
@@ -271,9 +271,10 @@ final class Keeping {
                                 Step.caption("kept rows added", "Rows of keys that are not kept yet."),
                                 table.quoted(),
                                 inserted,
-                                "select " + stamped(names, "k", true) + " from " + LATEST
-                                        + " as k where not k.zk_deletes and not exists (select 1 from " + table.quoted()
-                                        + " as t where " + dialect.allEqual(by, "k", "t") + ")")),
+                                "select " + stamped(names, "zk_k", true) + " from " + LATEST
+                                        + " as zk_k where not zk_k.zk_deletes and not exists (select 1 from "
+                                        + table.quoted()
+                                        + " as t where " + dialect.allEqual(by, "zk_k", "t") + ")")),
                 List.of());
         warehouse.dropScratch(CHANGED.name());
     }

@@ -84,7 +84,7 @@ public record LookupSql(
     }
 
     String alias() {
-        return "l" + number;
+        return "zk_l" + number;
     }
 
     public String match(int position) {
@@ -298,17 +298,25 @@ public record LookupSql(
         return "coalesce(" + ofMember + ofRow + ", " + dialect().asText(key) + ")";
     }
 
-    /** Whether the natural key of a staged row is the business key of the member that a stored key stands for. */
-    public String isStored(String stored, String row) {
+    /** A join of a staged row with the versions of the member that its natural key names; see {@link #isStored}. */
+    public String joinNamed(String row) {
         String same = IntStream.range(0, lookup.match().size())
                 .mapToObj(position -> dialect()
                                 .column(
-                                        "w",
+                                        namedMember(),
                                         lookup.dimension().key().get(position).text()) + " = " + row + "."
                         + match(position))
                 .collect(Collectors.joining(" and "));
-        return "exists (select 1 from " + warehouse.table(lookup.dimension().table()) + " as w where w."
-                + dialect().quote(lookup.dimension().keyColumn()) + " = " + stored + " and " + same + ")";
+        return "join " + warehouse.table(lookup.dimension().table()) + " as " + namedMember() + " on " + same;
+    }
+
+    /** Whether a stored key stands for the member that {@link #joinNamed} joined. */
+    public String isStored(String stored) {
+        return dialect().column(namedMember(), lookup.dimension().keyColumn()) + " = " + stored;
+    }
+
+    private String namedMember() {
+        return "zk_named_" + number;
     }
 
     private String identity(int part) {

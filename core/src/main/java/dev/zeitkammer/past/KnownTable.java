@@ -46,11 +46,11 @@ public final class KnownTable {
     private String inserted(long load, String condition) {
         return Sql.of("""
                 select ${columns}
-                from ${target} as t
+                from ${target} as zk_t
                 where ${inserted_by} <= ${load} and ${condition}""")
-                .with("columns", dialect.list(images.columns(), name -> dialect.column("t", name)))
+                .with("columns", dialect.list(images.columns(), name -> dialect.column("zk_t", name)))
                 .with("target", images.target())
-                .with("inserted_by", images.insertedBy("t"))
+                .with("inserted_by", images.insertedBy("zk_t"))
                 .with("load", load)
                 .with("condition", condition)
                 .text();
@@ -58,7 +58,7 @@ public final class KnownTable {
 
     private String withImages(long load) {
         String untouched = "not exists (select 1 from " + images.table() + " as i where i." + ImageTable.LOAD + " > "
-                + load + " and " + images.sameKey("i", "t") + ")";
+                + load + " and " + images.sameKey("i", "zk_t") + ")";
         return Sql.of("""
                 ${inserted}
                 union all

@@ -6,6 +6,7 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
 
 /** Takes back what one load did to one table: rows that it inserted are gone, and rows that it wrote over are as they were. */
@@ -71,8 +72,7 @@ public final class TakingBack {
                         .with("images", images.table())
                         .with("load", load)
                         .text());
-        warehouse.execute(dialect.delete(
-                images.target(), "exists (select 1 from " + ROWS + " as c where " + images.sameKey("c", "t") + ")"));
+        warehouse.execute(dialect.remove(images.target(), new Matching(ROWS, images.sameKey("c", "t"))));
         String columns = dialect.columns(images.columns());
         long restored = warehouse.number("select count(*) from " + ROWS);
         warehouse.execute("insert into " + images.target() + " (" + columns + ") select " + columns + " from " + ROWS);

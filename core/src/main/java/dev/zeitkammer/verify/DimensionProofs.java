@@ -75,9 +75,9 @@ final class DimensionProofs {
         return new Proof(
                 lookup.column() + " is in " + other.table(),
                 Sql.of(
-                                "select t.${key}, ${t_key} from ${table} as t where not exists (select 1 from ${other} as d where d.${other_key} = ${t_key})")
+                                "select zk_t.${key}, ${t_key} from ${table} as zk_t where not exists (select 1 from ${other} as d where d.${other_key} = ${t_key})")
                         .with("key", key)
-                        .with("t_key", dialect.column("t", lookup.column()))
+                        .with("t_key", dialect.column("zk_t", lookup.column()))
                         .with("table", table)
                         .with("other", warehouse.table(other.table()))
                         .with("other_key", dialect.quote(other.keyColumn()))

@@ -42,12 +42,12 @@ final class FactProofs {
             proofs.add(new Proof(
                     lookup.keyColumn() + " is in " + dimension,
                     Sql.of(
-                                    "select ${grain}, f.${key} from ${table} as f where f.${key} is not null and not exists (select 1 from ${dimension} as d where d.${dimension_key} = f.${key})")
+                                    "select ${grain}, zk_f.${key} from ${table} as zk_f where zk_f.${key} is not null and not exists (select 1 from ${dimension} as d where d.${dimension_key} = zk_f.${key})")
                             .with(
                                     "grain",
                                     dialect.list(
                                             grainNames.isEmpty() ? List.of(lookup.keyColumn()) : grainNames,
-                                            name -> dialect.column("f", name)))
+                                            name -> dialect.column("zk_f", name)))
                             .with("key", key)
                             .with("table", table)
                             .with("dimension", warehouse.table(dimension))

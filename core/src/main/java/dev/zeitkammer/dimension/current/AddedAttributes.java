@@ -171,10 +171,10 @@ public final class AddedAttributes {
         }
         String alone = table.canBeRebuilt()
                 ? " and not exists (select 1 from " + ROWS + " as r join " + DUPLICATE_KEYS + " as k on "
-                        + dialect.allEqual(table.keys(), "k", "r") + " where r.zk_row = f.zk_row)"
+                        + dialect.allEqual(table.keys(), "k", "r") + " where r.zk_row = zk_f.zk_row)"
                 : "";
-        return matched + "\nunion all\nselect f.zk_row, " + Outcome.CORRECTED.sql() + " from " + FILLED
-                + " as f where not exists (select 1 from " + MATCH + " as m where m.zk_row = f.zk_row"
+        return matched + "\nunion all\nselect zk_f.zk_row, " + Outcome.CORRECTED.sql() + " from " + FILLED
+                + " as zk_f where not exists (select 1 from " + MATCH + " as m where m.zk_row = zk_f.zk_row"
                 + " and m.zk_outcome <> " + Outcome.UNCHANGED.sql() + ")" + alone;
     }
 
@@ -217,13 +217,13 @@ public final class AddedAttributes {
                     String now = columns.contains(column)
                             ? dialect.asText(
                                     (column.isLookedUp()
-                                            ? lookedUp.shown(column, "f")
-                                            : dialect.column("f", column.name())))
+                                            ? lookedUp.shown(column, "zk_f")
+                                            : dialect.column("zk_f", column.name())))
                             : dialect.noText();
                     return dialect.noText() + " as zk_old_" + index + ", " + now + " as zk_new_" + index;
                 })
                 .collect(Collectors.joining(", "));
-        return "\nunion all\nselect " + member + ", 'in place', " + values + " from " + FILLED + " as f join " + ROWS
-                + " as c on c.zk_row = f.zk_row";
+        return "\nunion all\nselect " + member + ", 'in place', " + values + " from " + FILLED + " as zk_f join " + ROWS
+                + " as c on c.zk_row = zk_f.zk_row";
     }
 }

@@ -121,9 +121,9 @@ public final class NewMembers {
                 select zk_new_key
                 from (
                 %s
-                ) as given
+                ) as zk_given
                 group by zk_new_key
-                having count(*) > 1 or exists (select 1 from %s as t where t.%s = given.zk_new_key)
+                having count(*) > 1 or exists (select 1 from %s as t where t.%s = zk_given.zk_new_key)
                 limit 1""".formatted(SqlText.indented(given(), 2), target, dialect.quote(table.name(Role.SURROGATE)));
         return Optional.of(new Step.Guard(
                         Step.caption(

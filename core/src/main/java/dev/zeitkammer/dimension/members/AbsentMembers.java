@@ -42,9 +42,9 @@ public final class AbsentMembers {
                 select -row_number() over (order by ${c_surrogate}), ${load_date}, true, ${own_keys}
                 ${absent}""")
                 .with("columns", columns)
-                .with("c_surrogate", own("c", Role.SURROGATE))
+                .with("c_surrogate", own("zk_c", Role.SURROGATE))
                 .with("load_date", new Moments(table, dialect).literal(stamp.date()))
-                .with("own_keys", dialect.list(table.keys(), key -> dialect.column("c", key)))
+                .with("own_keys", dialect.list(table.keys(), key -> dialect.column("zk_c", key)))
                 .with("absent", absent())
                 .text();
         return List.of(
@@ -66,11 +66,11 @@ public final class AbsentMembers {
         return dialect.column(alias, table.name(role));
     }
 
-    /** The undeleted members, alias {@code c}. */
+    /** The undeleted members, alias {@code zk_c}. */
     private String undeleted() {
-        String current = table.hasHistory() ? table.holds(dialect, "c", Role.IS_CURRENT) + " and " : "";
-        return "from " + target + " as c\nwhere " + current + "not " + table.holds(dialect, "c", Role.IS_DELETED)
-                + " and " + own("c", Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.SOURCE.word());
+        String current = table.hasHistory() ? table.holds(dialect, "zk_c", Role.IS_CURRENT) + " and " : "";
+        return "from " + target + " as zk_c\nwhere " + current + "not " + table.holds(dialect, "zk_c", Role.IS_DELETED)
+                + " and " + own("zk_c", Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.SOURCE.word());
     }
 
     private String absent() {
@@ -78,7 +78,7 @@ public final class AbsentMembers {
                 .map(key -> dialect.column("u", key) + " is null")
                 .collect(Collectors.joining(" or "));
         return undeleted() + "\n  and not exists (select 1 from " + DELIVERY + " as d where not "
-                + WaitingRow.hasWaited("d.zk_row") + " and " + dialect.allEqual(table.keys(), "d", "c")
+                + WaitingRow.hasWaited("d.zk_row") + " and " + dialect.allEqual(table.keys(), "d", "zk_c")
                 + ")\n  and not exists (select 1 from " + DELIVERY
                 + " as u where " + unreadable + ")";
     }

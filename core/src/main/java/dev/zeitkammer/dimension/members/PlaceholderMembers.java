@@ -154,9 +154,9 @@ public final class PlaceholderMembers implements MissingKeys {
         Dimension dimension = made.dimension();
         String sql = """
                 select zk_new_key
-                from %s as given
+                from %s as zk_given
                 group by zk_new_key
-                having count(*) > 1 or exists (select 1 from %s as t where t.%s = given.zk_new_key)
+                having count(*) > 1 or exists (select 1 from %s as t where t.%s = zk_given.zk_new_key)
                 limit 1""".formatted(
                         made.relation(), warehouse.table(dimension.table()), dialect.quote(dimension.keyColumn()));
         return new Step.Guard(
@@ -257,12 +257,12 @@ public final class PlaceholderMembers implements MissingKeys {
     private String unmatched(LookupSql lookup, Made made) {
         List<String> matches = lookup.matches();
         String named = IntStream.range(0, matches.size())
-                .mapToObj(position -> "d." + matches.get(position) + " as " + named(position))
+                .mapToObj(position -> "zk_d." + matches.get(position) + " as " + named(position))
                 .collect(Collectors.joining(", "));
         return Sql.of("""
-                select ${named}, ${number} as zk_role, min(d.zk_row) as zk_row
-                from ${rows} as d
-                join ${held} as r on r.zk_row = d.zk_row
+                select ${named}, ${number} as zk_role, min(zk_d.zk_row) as zk_row
+                from ${rows} as zk_d
+                join ${held} as r on r.zk_row = zk_d.zk_row
                 where r.${found} = ${unmatched} and r.zk_aside is null
                   and not exists (select 1 from ${dimension} as k where ${is_the_member})
                 group by ${matches}""")
@@ -276,6 +276,7 @@ public final class PlaceholderMembers implements MissingKeys {
                         "is_the_member",
                         sameMember(
                                         lookup,
+                                        "zk_d",
                                         position -> dialect.column(
                                                 "k",
                                                 made.dimension()
@@ -285,16 +286,16 @@ public final class PlaceholderMembers implements MissingKeys {
                                 + " and k."
                                 + dialect.quote(made.dimension().conventions().column(AuditColumn.ROW_ORIGIN))
                                 + " <> 'reserved'")
-                .with("matches", dialect.list(matches, match -> "d." + match))
+                .with("matches", dialect.list(matches, match -> "zk_d." + match))
                 .text();
     }
 
-    /** Whether a row, d, names the member whose business key stands in some columns. */
-    private String sameMember(LookupSql lookup, IntFunction<String> column) {
+    /** Whether a row, under an alias, names the member whose business key stands in some columns. */
+    private String sameMember(LookupSql lookup, String row, IntFunction<String> column) {
         boolean nullIsAValue = isCombination(lookup.lookup().dimension());
         return IntStream.range(0, lookup.matches().size())
                 .mapToObj(position -> dialect.equal(
-                        column.apply(position), "d." + lookup.matches().get(position), nullIsAValue))
+                        column.apply(position), row + "." + lookup.matches().get(position), nullIsAValue))
                 .collect(Collectors.joining(" and "));
     }
 
@@ -305,7 +306,7 @@ public final class PlaceholderMembers implements MissingKeys {
                 .findFirst()
                 .orElseThrow();
         return "left join " + own.relation() + " as " + alias + " on "
-                + sameMember(lookup, position -> alias + "." + named(position));
+                + sameMember(lookup, "d", position -> alias + "." + named(position));
     }
 
     @Override

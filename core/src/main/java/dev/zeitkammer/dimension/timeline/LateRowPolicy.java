@@ -39,13 +39,13 @@ final class LateRowPolicy {
                 Optional.of(new Step.Append(
                         Step.caption("late rows", "Late rows that would change something are set aside."),
                         OUT,
-                        "select r.zk_row, " + Outcome.SET_ASIDE.sql() + ", 'late', "
-                                + dialect.text(effectiveName()) + ", " + dialect.asText("r.zk_effective") + "\n"
+                        "select zk_r.zk_row, " + Outcome.SET_ASIDE.sql() + ", 'late', "
+                                + dialect.text(effectiveName()) + ", " + dialect.asText("zk_r.zk_effective") + "\n"
                                 + lateChanges()));
             case STOP ->
                 Optional.of(new Step.Guard(
                         Step.caption("late rows", "Late rows that would change something stop the load."),
-                        "select count(*), min(" + dialect.asText("r.zk_effective") + "), min(" + memberText() + ")\n"
+                        "select count(*), min(" + dialect.asText("zk_r.zk_effective") + "), min(" + memberText() + ")\n"
                                 + lateChanges() + "\nhaving count(*) > 0",
                         this::lateWords));
         };
@@ -57,7 +57,7 @@ final class LateRowPolicy {
 
     private String memberText() {
         return table.keys().stream()
-                .map(key -> dialect.asText(dialect.column("r", key)))
+                .map(key -> dialect.asText(dialect.column("zk_r", key)))
                 .reduce((left, right) -> left + " || ', ' || " + right)
                 .orElseThrow();
     }
@@ -71,26 +71,26 @@ final class LateRowPolicy {
 
     private String lateChanges() {
         return Sql.of("""
-                from ${rows} as r
+                from ${rows} as zk_r
                 join ${target} as c on ${r_is_c} and ${c_is_current}
-                where r.zk_effective < ${c_latest}
-                  and r.zk_deletes = (exists (
+                where zk_r.zk_effective < ${c_latest}
+                  and zk_r.zk_deletes = (exists (
                     select 1 from ${target} as v
                     where ${v_is_r}
-                      and ${v_valid_from} <= r.zk_effective
-                      and ((${v_is_current} and not ${v_is_deleted}) or r.zk_effective < ${v_ended})
-                      and (r.zk_deletes or not ${states_otherwise})))""")
+                      and ${v_valid_from} <= zk_r.zk_effective
+                      and ((${v_is_current} and not ${v_is_deleted}) or zk_r.zk_effective < ${v_ended})
+                      and (zk_r.zk_deletes or not ${states_otherwise})))""")
                 .with(ROWS)
                 .with("target", target)
-                .with("r_is_c", dialect.allEqual(table.keys(), "r", "c"))
+                .with("r_is_c", dialect.allEqual(table.keys(), "zk_r", "c"))
                 .with("c_is_current", columns.holds("c", Role.IS_CURRENT))
                 .with("c_latest", columns.latest("c"))
-                .with("v_is_r", dialect.allEqual(table.keys(), "v", "r"))
+                .with("v_is_r", dialect.allEqual(table.keys(), "v", "zk_r"))
                 .with("v_valid_from", columns.own("v", Role.VALID_FROM))
                 .with("v_is_current", columns.holds("v", Role.IS_CURRENT))
                 .with("v_is_deleted", columns.holds("v", Role.IS_DELETED))
                 .with("v_ended", columns.ended("v"))
-                .with("states_otherwise", dialect.anyDiffers(table.compared(Role.TYPE_2), "v", "r"))
+                .with("states_otherwise", dialect.anyDiffers(table.compared(Role.TYPE_2), "v", "zk_r"))
                 .text();
     }
 }

@@ -265,17 +265,17 @@ public final class RebuiltTimeline {
                 table.columns(),
                 column -> column.role() == Role.MEMBER_KEY
                         ? Sql.of(
-                                        "coalesce((select min(w.${member}) from ${target} as w where ${w_is_i}), first_value(i.${key}) over (partition by ${members} order by i.${version})) as ${member}")
+                                        "coalesce((select min(w.${member}) from ${target} as w where ${w_is_i}), first_value(zk_i.${key}) over (partition by ${members} order by zk_i.${version})) as ${member}")
                                 .with("member", dialect.quote(member))
                                 .with("target", target)
-                                .with("w_is_i", dialect.allEqual(table.keys(), "w", "i"))
+                                .with("w_is_i", dialect.allEqual(table.keys(), "w", "zk_i"))
                                 .with("key", dialect.quote(table.name(Role.SURROGATE)))
-                                .with("members", dialect.list(table.keys(), key -> dialect.column("i", key)))
+                                .with("members", dialect.list(table.keys(), key -> dialect.column("zk_i", key)))
                                 .with("version", dialect.quote(table.name(Role.VERSION)))
                                 .text()
-                        : dialect.column("i", column.name()));
-        return "select i.zk_change, i.zk_row,\n  " + columns + "\nfrom (\n" + SqlText.indented(inserted, 2)
-                + "\n) as i";
+                        : dialect.column("zk_i", column.name()));
+        return "select zk_i.zk_change, zk_i.zk_row,\n  " + columns + "\nfrom (\n" + SqlText.indented(inserted, 2)
+                + "\n) as zk_i";
     }
 
     /** Type 0: the first value, which a version under an alias has; of a new member, that of its earliest row. */

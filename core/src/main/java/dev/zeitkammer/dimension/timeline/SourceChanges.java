@@ -127,16 +127,17 @@ final class SourceChanges {
                 ${versions}
                 where ${v_is_deleted}
                 union all
-                select m.zk_member,
-                  case when exists (select 1 from stated as s where s.zk_member = m.zk_member and s.zk_at = r.zk_effective)
-                    then ${next_moment} else r.zk_effective end,
-                  'deleted', r.zk_row, cast(null as bigint), cast(null as bigint)
-                from ${members} as m join ${rows} as r on ${r_is_m}
-                where r.zk_deletes""")
+                select zk_m.zk_member,
+                  case when exists (select 1 from stated as s where s.zk_member = zk_m.zk_member and s.zk_at = zk_r.zk_effective)
+                    then ${next_moment} else zk_r.zk_effective end,
+                  'deleted', zk_r.zk_row, cast(null as bigint), cast(null as bigint)
+                from ${members} as zk_m join ${rows} as zk_r on ${deletion_is_m}
+                where zk_r.zk_deletes""")
                 .with(MEMBERS, ROWS)
                 .with("at", AT)
                 .with("of_row", listed(versioned, "r"))
                 .with("r_is_m", dialect.allEqual(table.keys(), "r", "m"))
+                .with("deletion_is_m", dialect.allEqual(table.keys(), "zk_r", "zk_m"))
                 .with("v_valid_from", columns.own("v", Role.VALID_FROM))
                 .with("v_surrogate", columns.own("v", Role.SURROGATE))
                 .with("of_versions", ofVersions)
@@ -145,7 +146,7 @@ final class SourceChanges {
                 .with("value", versioned.isEmpty() ? "1" : dialect.columns(versioned))
                 .with("v_ended", columns.ended("v"))
                 .with("v_is_deleted", columns.holds("v", Role.IS_DELETED))
-                .with("next_moment", moments.next("r.zk_effective"))
+                .with("next_moment", moments.next("zk_r.zk_effective"))
                 .text();
     }
 

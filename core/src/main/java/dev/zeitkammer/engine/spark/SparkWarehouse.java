@@ -68,6 +68,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private final Branches branches = new Branches(this);
     private final LoadLock lock = new LoadLock(this);
     private final Map<String, Path> folders = new HashMap<>();
+    private final Map<String, List<Column>> columnsOf = new HashMap<>();
     private Set<Path> confined = Set.of();
     private @Nullable Stager stager;
     private final WholeInserts inserts = new WholeInserts(this);
@@ -149,6 +150,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public OptionalLong keep(String relation, String query) {
+        columnsOf.remove(relation);
         Path folder = exchange.next(relation);
         folders.put(relation, folder);
         write(relation, folder, query);
@@ -167,7 +169,8 @@ public final class SparkWarehouse extends JdbcWarehouse {
         Matcher list = COLUMN_LIST.matcher(query);
         boolean isListed = list.lookingAt();
         List<String> given = isListed ? List.of(list.group(1).replace("`", "").split(", *")) : List.of();
-        List<Column> all = describe("select * from " + dialect.quote(relation));
+        List<Column> all =
+                columnsOf.computeIfAbsent(relation, any -> describe("select * from " + dialect.quote(relation)));
         List<String> names = isListed ? given : all.stream().map(Column::name).toList();
         String values = dialect.list(all, column -> {
             String value = names.contains(column.name()) ? dialect.column("zk_given", column.name()) : "null";
@@ -242,6 +245,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     /** What was made for one transaction is of no use to the next. */
     private void forgetScratch() {
         folders.clear();
+        columnsOf.clear();
         exchange.clear();
     }
 
@@ -397,6 +401,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     @Override
     public void receive(String relation) {
         Stager from = stager();
+        columnsOf.remove(relation);
         Path folder = exchange.made(relation);
         folders.put(relation, folder);
         List<String> values = new ArrayList<>();
