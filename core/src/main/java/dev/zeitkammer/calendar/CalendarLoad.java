@@ -42,6 +42,7 @@ public final class CalendarLoad extends ComputedMembers {
     private final Dialect dialect;
     private final Dimension calendar;
     private final List<Attribute> brought;
+    private final String computed;
 
     public CalendarLoad(Dimension definition, Warehouse warehouse) {
         super(definition, warehouse, columns(definition));
@@ -55,6 +56,7 @@ public final class CalendarLoad extends ComputedMembers {
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.calendar = definition;
+        this.computed = computed();
     }
 
     private static List<DimensionColumn> columns(Dimension definition) {
@@ -134,9 +136,10 @@ public final class CalendarLoad extends ComputedMembers {
 
     @Override
     protected String members() {
-        return calendar.attributes().isEmpty() ? computed() : withAttributes(computed());
+        return calendar.attributes().isEmpty() ? computed : withAttributes();
     }
 
+    /** A query of the days with what the calendar itself says of them. */
     private String computed() {
         CalendarSql sql = new CalendarSql(days, dialect);
         List<String> selected = new ArrayList<>();
@@ -160,7 +163,7 @@ public final class CalendarLoad extends ComputedMembers {
                         + dialect.cast("null", attribute.as().orElse(SqlType.VARCHAR)) + " as "
                         + dialect.quote(attribute.name().text()))
                 .collect(Collectors.joining());
-        String rows = "(select c.*" + none + " from (\n" + computed() + "\n) as c) as c";
+        String rows = "(select c.*" + none + " from (\n" + computed + "\n) as c) as c";
         for (Attribute attribute : calendar.attributes()) {
             attribute.take().ifPresent(take -> {
                 try {
@@ -179,7 +182,7 @@ public final class CalendarLoad extends ComputedMembers {
     }
 
     /** The days with what a file brings of them, and what is computed of all that. */
-    private String withAttributes(String computed) {
+    private String withAttributes() {
         String rows = "(\n" + computed + "\n) as c";
         if (!brought.isEmpty()) {
             String columns = brought.stream()

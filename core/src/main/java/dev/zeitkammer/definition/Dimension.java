@@ -62,6 +62,12 @@ public record Dimension(
         Optional<Word> knownView)
         implements Definition {
 
+    /** That of the table's name: the one that the machine would make of so many parts takes longer than to read a definition. */
+    @Override
+    public int hashCode() {
+        return table.hashCode();
+    }
+
     /** Where members come from. */
     public enum Kind {
         /** An input delivers them. */

@@ -48,6 +48,12 @@ public record Fact(
         Optional<Word> knownView)
         implements Definition {
 
+    /** That of the table's name: the one that the machine would make of so many parts takes longer than to read a definition. */
+    @Override
+    public int hashCode() {
+        return table.hashCode();
+    }
+
     /** What becomes of a staged row whose grain is there already. */
     public enum OnRepeat {
         UPDATE,

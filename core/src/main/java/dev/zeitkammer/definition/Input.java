@@ -32,6 +32,12 @@ public record Input(
         Optional<Keep> keep,
         List<Expectation> expectations) {
 
+    /** That of its name: the one that the machine would make of so many parts takes longer than to read a definition. */
+    @Override
+    public int hashCode() {
+        return name.text().hashCode();
+    }
+
     /** Where the rows of an input are. */
     public sealed interface Origin permits Files, Table, Query, Join {}
 

@@ -79,11 +79,11 @@ public abstract class ComputedMembers implements TableLoad {
             alignment = alignment.then(Constraining.of(definition.table(), table.constraints(), warehouse));
         }
         return new Prepared(
-                        alignment,
-                        guards(),
-                        List.of(new ReservedMembers(table, warehouse, stamp).change()),
-                        List.of(plan(table, stamp)))
-                .unless(alignment.statements().isEmpty() ? Optional.of(complete(table)) : Optional.empty());
+                alignment,
+                guards(),
+                List.of(new ReservedMembers(table, warehouse, stamp).change()),
+                () -> List.of(plan(table, stamp)),
+                alignment.statements().isEmpty() ? Optional.of(complete(table)) : Optional.empty());
     }
 
     /** Whether all members stand as they are computed, and the reserved ones too. */

@@ -96,7 +96,8 @@ final class DescribedColumns {
         }
         for (int index = 0; index < lookups.size(); index++) {
             columns.add(DimensionColumn.of(
-                    definition.lookups().get(index), lookups.get(index).identity()));
+                    definition.lookups().get(index),
+                    lookups.get(index).identity().columns()));
         }
         definition
                 .allOthers()

@@ -1,9 +1,5 @@
 package dev.zeitkammer.dimension;
 
-import dev.zeitkammer.align.Aligning;
-import dev.zeitkammer.align.Alignment;
-import dev.zeitkammer.align.Constraining;
-import dev.zeitkammer.align.Constraint;
 import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
@@ -16,18 +12,15 @@ import dev.zeitkammer.dimension.current.AddedAttributes;
 import dev.zeitkammer.dimension.current.Extract;
 import dev.zeitkammer.dimension.members.HierarchyBridge;
 import dev.zeitkammer.dimension.members.NewestVersions;
-import dev.zeitkammer.dimension.members.ReservedMembers;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Moments;
-import dev.zeitkammer.dimension.table.StandingVersions;
 import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -199,7 +192,8 @@ public final class DimensionLoad implements TableLoad {
         List<LookupSql> lookups = lookups(moment);
         for (int index = 0; index < lookups.size(); index++) {
             columns.add(DimensionColumn.of(
-                    definition.lookups().get(index), lookups.get(index).identity()));
+                    definition.lookups().get(index),
+                    lookups.get(index).identity().columns()));
         }
         return prepared(table(columns, moment), stamp);
     }
@@ -224,55 +218,8 @@ public final class DimensionLoad implements TableLoad {
     }
 
     private Prepared prepared(DimensionTable table, Stamp stamp) {
-        Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
-        if (definition.hierarchy().isPresent()) {
-            alignment = alignment.and(Aligning.of(HierarchyBridge.shape(definition), warehouse));
-        }
-        StandingVersions versions = new StandingVersions(definition, warehouse);
-        alignment = versions.completing(alignment);
-        if (alignment.added().contains(definition.memberKeyColumn())) {
-            alignment = alignment.then(memberKeys(table));
-        }
-        if (definition.isEnforced()) {
-            for (MemberLookup lookup : definition.lookups()) {
-                alignment = alignment.then(primaryKey(lookup.lookup().dimension()));
-            }
-            alignment = alignment.then(Constraining.of(definition.table(), table.constraints(), warehouse));
-        }
-        boolean isAdopted = definition.conventions().standing()
-                && !existing.isEmpty()
-                && kept.newestDate().isEmpty();
-        return new Prepared(
-                alignment,
-                isAdopted ? List.of(versions.oneCurrent()) : List.of(),
-                List.of(new ReservedMembers(table, warehouse, stamp).change()),
-                List.of());
-    }
-
-    /** The key that a dimension must have for others to point at it; its own is seen to with its table. */
-    private List<String> primaryKey(Dimension other) {
-        return other.table().equals(definition.table())
-                ? List.of()
-                : Constraining.of(other.table(), List.of(Constraint.primaryKey(other.keyColumn())), warehouse);
-    }
-
-    /** Members that stand get a member key: the surrogate key of their first version, and reserved ones their own. */
-    private String memberKeys(DimensionTable table) {
-        Dialect dialect = warehouse.dialect();
-        String target = warehouse.table(definition.table());
-        String key = dialect.quote(definition.keyColumn());
-        String first = Sql.of("""
-                (select t.${key}, case when t.${key} < 0 then t.${key} else min(t.${key}) over (partition by ${members}) end as zk_first
-                from ${target} as t)""")
-                .with("key", key)
-                .with("members", dialect.list(table.keys(), name -> dialect.column("t", name)))
-                .with("target", target)
-                .text();
-        return dialect.rewrite(
-                target,
-                first,
-                dialect.allEqual(List.of(definition.keyColumn()), "t", "c"),
-                Map.of(definition.memberKeyColumn(), "c.zk_first"));
+        return new FittedDimension(definition, warehouse, !existing.isEmpty())
+                .prepared(table, stamp, kept.newestDate().isEmpty());
     }
 
     /** The table of a combination whose members only facts bring. */

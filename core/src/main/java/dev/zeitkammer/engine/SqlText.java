@@ -2,11 +2,14 @@ package dev.zeitkammer.engine;
 
 import java.util.List;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
 /** Lays out SQL for readers without changing what it says. */
 public final class SqlText {
+
+    private static final Pattern TAG = Pattern.compile("\\$\\w*\\$");
 
     private SqlText() {}
 
@@ -14,27 +17,31 @@ public final class SqlText {
     public static String indented(String sql, int columns) {
         String margin = " ".repeat(columns);
         StringBuilder text = new StringBuilder(margin);
-        String until = "";
-        for (int index = 0; index < sql.length(); index++) {
-            char character = sql.charAt(index);
-            text.append(character);
-            if (until.isEmpty()) {
-                until = opened(sql, index);
-                if (until.equals("*/") || until.startsWith("$")) {
-                    String rest = sql.substring(index + 1, index + Math.max(2, until.length()));
-                    text.append(rest);
-                    index += rest.length();
-                }
-            } else if (sql.startsWith(until, index)) {
-                text.append(until, 1, until.length());
-                index += until.length() - 1;
-                until = "";
-            }
-            if (character == '\n' && until.isEmpty()) {
-                text.append(margin);
+        int copied = 0;
+        int index = 0;
+        while (index < sql.length()) {
+            if (sql.charAt(index) == '\n') {
+                text.append(sql, copied, index + 1).append(margin);
+                copied = index + 1;
+                index++;
+            } else {
+                index = behind(sql, index);
             }
         }
-        return text.toString().stripTrailing();
+        return text.append(sql, copied, sql.length()).toString().stripTrailing();
+    }
+
+    /** The place behind a literal, a quoted name or a comment that begins at a place, else behind the sign that stands there. */
+    private static int behind(String sql, int index) {
+        String until = opened(sql, index);
+        if (until.isEmpty()) {
+            return index + 1;
+        }
+        int end = end(sql, index, until);
+        if (end < 0) {
+            return sql.length();
+        }
+        return until.equals("\n") ? end : end + until.length();
     }
 
     /** 1 where a condition holds, else 0. */
@@ -92,8 +99,11 @@ public final class SqlText {
         if (until.startsWith("$")) {
             from = begin + until.length();
         }
+        if (!escapes) {
+            return sql.indexOf(until, from);
+        }
         for (int index = from; index < sql.length(); index++) {
-            if (escapes && sql.charAt(index) == '\\') {
+            if (sql.charAt(index) == '\\') {
                 index++;
             } else if (sql.startsWith(until, index)) {
                 return index;
@@ -104,18 +114,20 @@ public final class SqlText {
 
     /** What ends that which begins at a place and is no plain SQL; empty where nothing of that kind begins. */
     private static String opened(String sql, int index) {
-        char character = sql.charAt(index);
-        if (character == '\'' || character == '"') {
-            return String.valueOf(character);
-        }
-        if (sql.startsWith("--", index)) {
-            return "\n";
-        }
-        if (sql.startsWith("/*", index)) {
-            return "*/";
-        }
-        int end = character == '$' ? sql.indexOf('$', index + 1) : -1;
+        return switch (sql.charAt(index)) {
+            case '\'' -> "'";
+            case '"' -> "\"";
+            case '-' -> sql.startsWith("--", index) ? "\n" : "";
+            case '/' -> sql.startsWith("/*", index) ? "*/" : "";
+            case '$' -> tag(sql, index);
+            default -> "";
+        };
+    }
+
+    /** A pair of dollars with or without a word between them, which stands once more further on; empty where there is none. */
+    private static String tag(String sql, int index) {
+        int end = sql.indexOf('$', index + 1);
         String tag = end < 0 ? "" : sql.substring(index, end + 1);
-        return tag.matches("\\$\\w*\\$") && sql.indexOf(tag, end + 1) > 0 ? tag : "";
+        return TAG.matcher(tag).matches() && sql.indexOf(tag, end + 1) > 0 ? tag : "";
     }
 }

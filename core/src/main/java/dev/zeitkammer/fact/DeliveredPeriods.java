@@ -44,8 +44,9 @@ final class DeliveredPeriods {
         conditions.add("not exists (select 1 from %s as n where %s)"
                 .formatted(hasRoleInGrain() ? LOADED : DELIVERY, dialect.allEqual(table.grainNames(), "n", "zk_f")));
         if (hasRoleInGrain()) {
-            String named =
-                    grainLookups().map(lookup -> " " + lookup.joinNamed("zk_u")).collect(Collectors.joining());
+            String named = grainLookups()
+                    .map(lookup -> " " + lookup.identity().joinNamed("zk_u"))
+                    .collect(Collectors.joining());
             conditions.add("not exists (select 1 from %s as o join %s as zk_u on zk_u.zk_row = o.zk_row%s where %s)"
                     .formatted(OUT, DELIVERY, named, String.join(" and ", sameNaturalGrain())));
         }
@@ -81,8 +82,8 @@ final class DeliveredPeriods {
             conditions.add(dialect.allEqual(table.stagedGrainNames(), "zk_u", "zk_f"));
         }
         grainLookups()
-                .forEach(lookup ->
-                        conditions.add(lookup.isStored(dialect.column("zk_f", FactTable.keyName(lookup.lookup())))));
+                .forEach(lookup -> conditions.add(
+                        lookup.identity().isNamed(dialect.column("zk_f", FactTable.keyName(lookup.lookup())))));
         return conditions;
     }
 

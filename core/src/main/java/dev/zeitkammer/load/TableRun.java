@@ -12,7 +12,6 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
@@ -34,13 +33,10 @@ import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Complete;
 import dev.zeitkammer.step.TableLoad.Prepared;
-import java.math.BigDecimal;
-import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
-import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** One table's part of a load: stage, then everything else as one transaction. */
@@ -103,8 +99,9 @@ final class TableRun {
 
     TableEntry run() {
         TableLoad load = new TableLoads(project, warehouse, known).of(definition);
-        refuseOlderDate(load);
-        refuseDateAhead(load);
+        LoadGuards guards = guards();
+        guards.refuseOlderDate(load);
+        guards.refuseDateAhead(load);
         List<Part> parts = parts(load);
         if (parts.isEmpty()) {
             return withoutDelivery(load);
@@ -120,6 +117,10 @@ final class TableRun {
                 dropLargeScratch();
             }
         }
+    }
+
+    private LoadGuards guards() {
+        return new LoadGuards(context, definition, known);
     }
 
     private <T> T inTransaction(Supplier<T> work) {
@@ -192,27 +193,6 @@ final class TableRun {
         warehouse.dropLargeScratch(LARGE);
         if (warehouse.stager() != warehouse) {
             warehouse.stager().dropLargeScratch(LARGE);
-        }
-    }
-
-    private void refuseOlderDate(TableLoad load) {
-        Optional<String> newest = load.followsLoadDate() ? known.newestDate(definition.table()) : Optional.empty();
-        if (newest.isPresent() && newest.get().compareTo(stamp.date().toString()) > 0) {
-            throw new GuardException(definition.table() + " was loaded for " + newest.get() + " already, and "
-                    + stamp.date() + " is older; without an effective column the load date orders its history, so"
-                    + " older deliveries cannot be loaded afterwards");
-        }
-    }
-
-    /** Where the load date orders the history, nothing could be loaded any more until the day that was named. */
-    private void refuseDateAhead(TableLoad load) {
-        LocalDate tomorrow = stamp.at().toLocalDate().plusDays(1);
-        if (load.followsLoadDate()
-                && stamp.date().day().isAfter(tomorrow)
-                && !request.waived().contains(Request.AHEAD)) {
-            throw new GuardException(definition.table() + " would be loaded for " + stamp.date()
-                    + ", which is ahead of today; the load date orders its history, so that no earlier day could be loaded"
-                    + " afterwards. If that is meant, load with " + Request.AHEAD);
         }
     }
 
@@ -363,34 +343,13 @@ final class TableRun {
         alignment.statements().forEach(warehouse::execute);
     }
 
-    private void stopIfTooManyAreSetAside(Tally tally) {
-        Optional<BigDecimal> limit = definition.demands().setAsideLimit();
-        long aside = tally.count("setAside");
-        long rows = tally.count("staged");
-        boolean isTooMany = limit.filter(percent -> BigDecimal.valueOf(aside)
-                                .multiply(BigDecimal.valueOf(100))
-                                .compareTo(percent.multiply(BigDecimal.valueOf(rows)))
-                        > 0)
-                .isPresent();
-        if (isTooMany) {
-            String reasons = new SetAsideBooks(warehouse)
-                    .reasons(stamp.load(), definition.table()).entrySet().stream()
-                            .map(reason -> reason.getValue() + " " + reason.getKey())
-                            .collect(Collectors.joining(", "));
-            throw new GuardException(aside + " of " + rows + " staged rows of " + definition.table()
-                    + " would be set aside, which is more than set-aside-limit: "
-                    + limit.orElseThrow().toPlainString() + "% lets through: " + reasons
-                    + ". Nothing was changed; see the rows with: zeitkammer rehearse " + definition.name());
-        }
-    }
-
     private TableEntry entered(TableLoad load, Tally tally) {
         warehouse.compareWritten(List.of());
         if (tally.anyWritten()) {
             new WrittenTarget(warehouse, definition, stamp).compare(tally);
         }
         context.extra().inside(false, definition.name().text(), warehouse);
-        stopIfTooManyAreSetAside(tally);
+        guards().stopIfTooManyAreSetAside(tally);
         List<Expectation> expectations = definition.demands().expectations();
         judging.readControls(expectations, earlier().inside("control"));
         told(judging.table(), tally);

@@ -145,6 +145,11 @@ public record LookupSql(
         return dialect().column(alias(), lookup.dimension().keyColumn());
     }
 
+    /** Which member was found, or is stored. */
+    public MemberIdentity identity() {
+        return new MemberIdentity(this);
+    }
+
     private VersionAtDate version() {
         return new VersionAtDate(this);
     }
@@ -244,42 +249,6 @@ public record LookupSql(
     }
 
     /**
-     * What identifies the member that was found, in columns {@link #identity}: 0 and the business key, or the key of the
-     * reserved member that stands in for it and nothing. {@code d} is the staged row, {@code r} the result of its lookup.
-     */
-    public List<String> identityFound() {
-        List<String> columns = new ArrayList<>();
-        columns.add("case when r." + found() + " is null then null when "
-                + isAny("r", List.of(Found.BLANK, Found.UNMATCHED)) + " then " + stored("r") + " else 0 end as "
-                + identity(0));
-        for (int position = 0; position < lookup.match().size(); position++) {
-            columns.add("case when not " + isAny("r", List.of(Found.BLANK, Found.UNMATCHED)) + " then d."
-                    + match(position) + " end as " + identity(position + 1));
-        }
-        return columns;
-    }
-
-    /** The same of the key that a row of a table stores; {@link #identityJoin} brings in the dimension. */
-    public List<String> identityStored(String stored) {
-        List<String> columns = new ArrayList<>();
-        columns.add("case when " + stored + " < 0 then " + stored + " when " + stored + " >= 0 then 0 end as "
-                + identity(0));
-        for (int position = 0; position < lookup.match().size(); position++) {
-            columns.add(dialect()
-                            .column(
-                                    alias(),
-                                    lookup.dimension().key().get(position).text()) + " as " + identity(position + 1));
-        }
-        return columns;
-    }
-
-    /** The join that {@link #identityStored} needs. */
-    public String identityJoin(String stored) {
-        return "left join " + warehouse.table(lookup.dimension().table()) + " as " + alias() + " on " + surrogate()
-                + " = " + stored;
-    }
-
-    /**
      * What a stored key stands for, as a text for readers: the business key of the member, or the reserved key itself.
      *
      * @param rows the staged rows, for keys that are tokens of them
@@ -296,38 +265,6 @@ public record LookupSql(
                         + key + ")"
                 : "";
         return "coalesce(" + ofMember + ofRow + ", " + dialect().asText(key) + ")";
-    }
-
-    /** A join of a staged row with the versions of the member that its natural key names; see {@link #isStored}. */
-    public String joinNamed(String row) {
-        String same = IntStream.range(0, lookup.match().size())
-                .mapToObj(position -> dialect()
-                                .column(
-                                        namedMember(),
-                                        lookup.dimension().key().get(position).text()) + " = " + row + "."
-                        + match(position))
-                .collect(Collectors.joining(" and "));
-        return "join " + warehouse.table(lookup.dimension().table()) + " as " + namedMember() + " on " + same;
-    }
-
-    /** Whether a stored key stands for the member that {@link #joinNamed} joined. */
-    public String isStored(String stored) {
-        return dialect().column(namedMember(), lookup.dimension().keyColumn()) + " = " + stored;
-    }
-
-    private String namedMember() {
-        return "zk_named_" + number;
-    }
-
-    private String identity(int part) {
-        return "zk_w" + number + "_" + part;
-    }
-
-    /** The columns that identify the member. */
-    public List<String> identity() {
-        return IntStream.rangeClosed(0, lookup.match().size())
-                .mapToObj(this::identity)
-                .toList();
     }
 
     /** The key that the fact stores, over the columns {@link #key} and {@link #found} of an alias. */

@@ -167,7 +167,7 @@ public final class LookupSteps {
                 new Step.Keep(
                         Step.caption("members found", "The rows point at the members that are made."),
                         POINTED,
-                        pointed(makers, carried),
+                        pointed(carried),
                         any),
                 new Step.Name(
                         Step.caption("lookups named again", "What was found, with the members that are made."),
@@ -176,7 +176,7 @@ public final class LookupSteps {
                         any));
     }
 
-    private String pointed(List<LookupSql> makers, List<String> carried) {
+    private String pointed(List<String> carried) {
         List<String> columns = new ArrayList<>(List.of("r.zk_row"));
         List<String> joins = new ArrayList<>();
         carried.forEach(name -> columns.add(dialect.column("r", name)));
@@ -184,7 +184,7 @@ public final class LookupSteps {
             String alias = "m" + lookup.number();
             String key = "r." + lookup.key();
             String found = "r." + lookup.found();
-            if (makers.contains(lookup)) {
+            if (lookup.makesMembers()) {
                 String kept = "case when " + alias + ".zk_new_key is null or r.zk_aside is not null then ";
                 key = kept + key + " else " + alias + ".zk_new_key end";
                 found = dialect.cast(

@@ -10,6 +10,7 @@ import dev.zeitkammer.staging.Wanted;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.LongFunction;
+import java.util.function.Supplier;
 
 /** Loading one table: which staged columns it needs, and the plan for a delivery. Changes nothing by itself. */
 public interface TableLoad {
@@ -54,40 +55,39 @@ public interface TableLoad {
      * @param alignment what makes the table fit
      * @param guards what must hold before anything is written
      * @param seeds what must be there before the first row
-     * @param plans what is done, one after the other; each reads what those before it have published
+     * @param planned what is done, one after the other; each reads what those before it have published
      * @param complete how to find out in one query that there is nothing to do
      */
     record Prepared(
             Alignment alignment,
             List<Step.Guard> guards,
             List<Change<TableChange>> seeds,
-            List<Plan> plans,
+            Supplier<List<Plan>> planned,
             Optional<Complete> complete) {
 
         public Prepared {
             guards = List.copyOf(guards);
             seeds = List.copyOf(seeds);
-            plans = List.copyOf(plans);
         }
 
         public Prepared(
                 Alignment alignment, List<Step.Guard> guards, List<Change<TableChange>> seeds, List<Plan> plans) {
-            this(alignment, guards, seeds, plans, Optional.empty());
+            this(alignment, guards, seeds, () -> plans, Optional.empty());
+        }
+
+        /** What is done, one after the other; each reads what those before it have published. */
+        public List<Plan> plans() {
+            return List.copyOf(planned.get());
         }
 
         /** The same, with something more to know. */
         public Prepared noting(String note) {
-            return new Prepared(alignment.noting(note), guards, seeds, plans, complete);
+            return new Prepared(alignment.noting(note), guards, seeds, planned, complete);
         }
 
         /** The same with plans. */
         public Prepared with(List<Plan> found) {
-            return new Prepared(alignment, guards, seeds, found, complete);
-        }
-
-        /** The same, unless there is nothing to do. */
-        public Prepared unless(Optional<Complete> found) {
-            return new Prepared(alignment, guards, seeds, plans, found);
+            return new Prepared(alignment, guards, seeds, () -> found, complete);
         }
     }
 

@@ -18,6 +18,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.IntStream;
 
 /**
  * In which order tables are loaded: dimensions first, facts after; among them those that others look up, read, or are said to
@@ -127,24 +128,32 @@ public final class LoadOrder {
     }
 
     private <D extends Definition> void visit(D definition, List<D> all, List<D> ordered, List<D> path) {
-        if (ordered.contains(definition)) {
+        if (place(definition, ordered) >= 0) {
             return;
         }
-        int before = path.indexOf(definition);
+        int before = place(definition, path);
         if (before >= 0) {
             refuse(path.subList(before, path.size()), definition);
             return;
         }
         path.add(definition);
         all.stream()
-                .filter(other -> !other.equals(definition) && comesBefore(other, definition))
+                .filter(other -> other != definition && comesBefore(other, definition))
                 .sorted(Comparator.comparing(
                         other -> definition.dependsOn().indexOf(other.name().text())))
                 .forEach(other -> visit(other, all, ordered, path));
         path.remove(path.size() - 1);
-        if (!ordered.contains(definition)) {
+        if (place(definition, ordered) < 0) {
             ordered.add(definition);
         }
+    }
+
+    /** Where the very same definition stands, or -1; to compare all that definitions say takes longer than to read them. */
+    private static <D> int place(D definition, List<D> among) {
+        return IntStream.range(0, among.size())
+                .filter(index -> among.get(index) == definition)
+                .findFirst()
+                .orElse(-1);
     }
 
     private boolean comesBefore(Definition other, Definition definition) {

@@ -136,9 +136,9 @@ final class FactReader {
             problems.malformed(node.get().place(), "\"feeds\" is " + node.get().form() + "; expected a list of inputs");
         }
         if (node.orElse(null) instanceof Node.Sequence list) {
-            for (Node item : list.items()) {
-                Word name = new Word(owner + "_feed_" + (1 + list.items().indexOf(item)), owner.place());
-                fact.mappingOf(item, "a feed")
+            for (int nth = 1; nth <= list.items().size(); nth++) {
+                Word name = new Word(owner + "_feed_" + nth, owner.place());
+                fact.mappingOf(list.items().get(nth - 1), "a feed")
                         .flatMap(mapping -> feed(mapping, name))
                         .ifPresent(feeds::add);
             }

@@ -251,16 +251,21 @@ public final class ProjectReader {
     }
 
     private List<Dimension> dimensions(DimensionReader reader) {
-        Map<Dimension, Node.Mapping> read = new LinkedHashMap<>();
-        documents("dimensions")
-                .forEach(document -> reader.read(document).ifPresent(found -> read.put(found, document)));
-        Map<String, Dimension> byName = byName(read.keySet());
+        List<Dimension> read = new ArrayList<>();
+        List<Node.Mapping> documents = new ArrayList<>();
+        for (Node.Mapping document : documents("dimensions")) {
+            reader.read(document).ifPresent(found -> {
+                read.add(found);
+                documents.add(document);
+            });
+        }
+        Map<String, Dimension> byName = byName(read);
         List<Dimension> complete = new ArrayList<>();
-        read.forEach((dimension, document) -> {
+        for (int index = 0; index < read.size(); index++) {
             LookupReader lookups = new LookupReader(problems, byName);
-            List<MemberLookup> found = memberLookups(lookups, dimension, document);
-            complete.add(dimension.with(found, lookups.described()));
-        });
+            List<MemberLookup> found = memberLookups(lookups, read.get(index), documents.get(index));
+            complete.add(read.get(index).with(found, lookups.described()));
+        }
         return complete;
     }
 

@@ -302,7 +302,7 @@ public final class PlaceholderMembers implements MissingKeys {
     @Override
     public String join(LookupSql lookup, String alias) {
         Made own = made.stream()
-                .filter(each -> each.lookups().contains(lookup))
+                .filter(each -> each.lookups().stream().anyMatch(maker -> maker.number() == lookup.number()))
                 .findFirst()
                 .orElseThrow();
         return "left join " + own.relation() + " as " + alias + " on "

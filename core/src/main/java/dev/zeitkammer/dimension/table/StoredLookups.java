@@ -120,8 +120,8 @@ public final class StoredLookups {
         List<String> joins = new ArrayList<>();
         for (int index = 0; index < lookups.size(); index++) {
             String stored = dialect.column("t", columns.get(index));
-            identity.addAll(lookups.get(index).identityStored(stored));
-            joins.add(lookups.get(index).identityJoin(stored));
+            identity.addAll(lookups.get(index).identity().stored(stored));
+            joins.add(lookups.get(index).identity().join(stored));
         }
         return "select t.*,\n  " + String.join(",\n  ", identity) + "\nfrom " + stored() + " as t\n"
                 + String.join("\n", joins);
@@ -133,7 +133,7 @@ public final class StoredLookups {
             LookupSql lookup = lookups.get(index);
             found.add("case when r.zk_row is not null then " + lookup.stored("r") + " end as "
                     + dialect.quote(columns.get(index)));
-            found.addAll(lookup.identityFound());
+            found.addAll(lookup.identity().found());
         }
         return "select d.*,\n  " + String.join(",\n  ", found) + "\nfrom " + DELIVERY + " as d\nleft join " + RESOLVED
                 + " as r on r.zk_row = d.zk_row";

@@ -44,6 +44,9 @@ final class SparkDialect implements Dialect {
                 case '\'' -> literal.append("\\'");
                 case '\\' -> literal.append("\\\\");
                 case '\0' -> literal.append("\\u0000");
+                // a text of several lines would be moved with the statement around it
+                case '\n' -> literal.append("\\n");
+                case '\r' -> literal.append("\\r");
                 default -> literal.append(character);
             }
         }

@@ -7,7 +7,6 @@ import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Engine.Opening;
 import dev.zeitkammer.engine.JdbcWarehouse;
-import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.TableChange;
@@ -19,16 +18,12 @@ import java.sql.Connection;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
@@ -43,7 +38,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
     public static final String URL = "jdbc:hive2:";
 
     private static final String DEFAULT_SCHEMA = "main";
-    private static final Pattern COLUMN_LIST = Pattern.compile("\\s*\\(([^()]+)\\)\\s*(?=select|with)");
 
     /** Standard SQL: what cannot be computed fails, double quotes are names, timestamps have no time zone, and texts and dates are as they are. */
     private static final List<String> SETTINGS = List.of(
@@ -67,15 +61,13 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private final Literals literals = new Literals(dialect);
     private final Branches branches = new Branches(this);
     private final LoadLock lock = new LoadLock(this);
-    private final Map<String, Path> folders = new HashMap<>();
-    private final Map<String, List<Column>> columnsOf = new HashMap<>();
+    private final ScratchFiles scratch;
     private Set<Path> confined = Set.of();
     private @Nullable Stager stager;
     private final WholeInserts inserts = new WholeInserts(this);
     private final SparkCatalog tables;
     private @Nullable Map<String, List<String>> before;
     private boolean isLeaving;
-    private int parts;
 
     private SparkWarehouse(DatabaseAddress address, Opening opening, Connection connection) {
         super(connection);
@@ -87,6 +79,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         this.tables = new SparkCatalog(this, schema);
         this.exchange = new Exchange(
                 opening.folder().resolve(String.valueOf(cluster.exchange())).toAbsolutePath());
+        this.scratch = new ScratchFiles(this, dialect, exchange);
     }
 
     static SparkWarehouse open(DatabaseAddress address, Opening opening) {
@@ -150,38 +143,19 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public OptionalLong keep(String relation, String query) {
-        columnsOf.remove(relation);
-        Path folder = exchange.next(relation);
-        folders.put(relation, folder);
-        write(relation, folder, query);
+        scratch.keep(relation, query);
         return OptionalLong.empty();
     }
 
-    /** Rows of a query become files of a scratch relation. */
-    private void write(String relation, Path folder, String query) {
-        execute(dialect.written(Exchange.seen(folder.resolve("part_" + ++parts)), query));
-        named(relation, dialect.files(relation, Exchange.seen(folder)));
-    }
-
-    /** Further files beside those that are there, in the very types of the first. */
     @Override
     public OptionalLong append(String relation, String query) {
-        Matcher list = COLUMN_LIST.matcher(query);
-        boolean isListed = list.lookingAt();
-        List<String> given = isListed ? List.of(list.group(1).replace("`", "").split(", *")) : List.of();
-        List<Column> all =
-                columnsOf.computeIfAbsent(relation, any -> describe("select * from " + dialect.quote(relation)));
-        List<String> names = isListed ? given : all.stream().map(Column::name).toList();
-        String values = dialect.list(all, column -> {
-            String value = names.contains(column.name()) ? dialect.column("zk_given", column.name()) : "null";
-            return dialect.cast(value, column.type()) + " as " + dialect.quote(column.name());
-        });
-        write(
-                relation,
-                Objects.requireNonNull(folders.get(relation)),
-                "select " + values + "\nfrom (\n" + (isListed ? query.substring(list.end()) : query)
-                        + "\n) as zk_given (" + dialect.columns(names) + ")");
+        scratch.append(relation, query);
         return OptionalLong.empty();
+    }
+
+    /** The files of a folder get the name of a scratch relation. */
+    void standsIn(Path folder, String relation) {
+        named(relation, dialect.files(relation, Exchange.seen(folder)));
     }
 
     @Override
@@ -239,14 +213,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         flush();
         branches.commit();
         before = null;
-        forgetScratch();
-    }
-
-    /** What was made for one transaction is of no use to the next. */
-    private void forgetScratch() {
-        folders.clear();
-        columnsOf.clear();
-        exchange.clear();
+        scratch.forget();
     }
 
     @Override
@@ -257,7 +224,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         try {
             branches.takeBack();
             takeDefinitionsBack();
-            forgetScratch();
+            scratch.forget();
         } catch (WarehouseException lost) {
             // the connection is gone; the next load drops what this one left
         }
@@ -400,34 +367,12 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public void receive(String relation) {
-        Stager from = stager();
-        columnsOf.remove(relation);
-        Path folder = exchange.made(relation);
-        folders.put(relation, folder);
-        List<String> values = new ArrayList<>();
-        for (Column column : from.describe("select * from " + relation)) {
-            String name = from.dialect().quote(column.name());
-            values.add(column.type().equals(SqlType.TIME) ? from.dialect().asText(name) + " as " + name : name);
-        }
-        Path file = folder.resolve("staged.parquet");
-        from.execute("copy (select " + String.join(", ", values) + " from " + relation + ") to "
-                + from.dialect().text(file.toString()) + " (format parquet)");
-        exchange.written(file);
-        named(relation, dialect.files(relation, Exchange.seen(folder)));
-        long staged = from.number("select count(*) from " + relation);
-        long taken = number("select count(*) from " + relation);
-        if (staged != taken) {
-            throw new LostRowsException("of " + staged + " staged rows it took over " + taken);
-        }
+        scratch.receive(relation, stager());
     }
 
     @Override
     public void handOver(String query, String relation) {
-        Path folder = exchange.next(relation);
-        execute("insert overwrite directory " + dialect.text(Exchange.seen(folder)) + " using parquet\n" + query);
-        stager().keep(
-                        relation,
-                        "select * from read_parquet(" + stager().dialect().text(folder + "/*.parquet") + ")");
+        scratch.handOver(query, relation, stager());
     }
 
     @Override
