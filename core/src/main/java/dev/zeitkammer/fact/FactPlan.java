@@ -5,28 +5,22 @@ import static dev.zeitkammer.step.RowValidation.DELIVERY;
 import static dev.zeitkammer.step.RowValidation.OUT;
 import static dev.zeitkammer.step.RowValidation.ROWS;
 
-import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Fact.OnRepeat;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.members.PlaceholderMembers;
 import dev.zeitkammer.engine.BookChange;
-import dev.zeitkammer.engine.Caption;
-import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
-import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.lookup.LookupSteps.Looking;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
-import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.RowValidation;
-import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
@@ -50,7 +44,7 @@ final class FactPlan {
             "zk_bad_text");
     private static final Relation MET =
             Relation.of("zk_met", "A row whose grain is there already, and what it changes.", "zk_row", "zk_change");
-    private static final Relation REMOVED =
+    static final Relation REMOVED =
             Relation.of("zk_removed", "The grain of a fact that a snapshot no longer delivers.");
 
     private final FactLoading loading;
@@ -58,9 +52,9 @@ final class FactPlan {
     private final List<LookupSql> lookups;
     private final Dialect dialect;
     private final String target;
-    private final Stamp stamp;
     private final PlaceholderMembers missing;
     private final LookupSteps lookupSteps;
+    private final FactImage image;
     private final Size size;
 
     /**
@@ -78,7 +72,7 @@ final class FactPlan {
         this.lookups = List.copyOf(lookups);
         this.dialect = loading.dialect();
         this.target = loading.target();
-        this.stamp = loading.stamp();
+        this.image = new FactImage(table, dialect, loading.stamp());
         this.missing = loading.placeholders(this.lookups);
         this.lookupSteps = new LookupSteps(
                 lookups, dialect, missing, lookup -> table.definition().isGrain(lookup.lookup()));
@@ -123,7 +117,7 @@ final class FactPlan {
         }
         steps.addAll(refuses ? List.of() : sound);
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
-        changes.addAll(written(replaces));
+        changes.addAll(new FactWriting(target, image, replaces).changes(added("")));
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
         noted.addAll(new WaitingFacts(loading).noting(lookups, told()));
         return new Plan(
@@ -228,42 +222,11 @@ final class FactPlan {
                 Step.caption("repeats", "The definition sets rows aside whose grain is there already."), OUT, sql);
     }
 
-    /** The columns of a fact as a staged row makes it; stamps of a fact that is there stay. */
-    private String image(boolean isNew) {
-        return dialect.list(table.columns(), column -> value(column, isNew) + " as " + dialect.quote(column.name()));
-    }
-
-    private String value(Column column, boolean isNew) {
-        String name = column.name();
-        if (name.equals(table.stamp(AuditColumn.INSERTED_AT)) || name.equals(table.stamp(AuditColumn.INSERTED_BY))) {
-            String now = name.equals(table.stamp(AuditColumn.INSERTED_AT))
-                    ? dialect.timestamp(stamp.at())
-                    : "cast(" + stamp.load() + " as bigint)";
-            return isNew ? now : dialect.column("f", name);
-        }
-        if (name.equals(table.stamp(AuditColumn.UPDATED_AT))) {
-            return dialect.timestamp(stamp.at());
-        }
-        if (name.equals(table.stamp(AuditColumn.UPDATED_BY))) {
-            return "cast(" + stamp.load() + " as bigint)";
-        }
-        boolean marks = marks() && name.equals(table.stamp(AuditColumn.IS_DELETED));
-        return marks ? table.deletedFlag().stored(dialect, "n.zk_deletes") : dialect.column("n", name);
-    }
-
-    private boolean marks() {
-        return table.definition().marksDeleted();
-    }
-
-    private String isMarked() {
-        return marks() ? table.definition().conventions().holds(dialect, "f", AuditColumn.IS_DELETED) : "false";
-    }
-
     private String met() {
-        String cancelled = "n.zk_deletes then case when " + isMarked() + " then 'same' else "
-                + (marks() ? "'mark'" : "'remove'") + " end";
+        String cancelled = "n.zk_deletes then case when " + image.isMarked() + " then 'same' else "
+                + (image.marks() ? "'mark'" : "'remove'") + " end";
         String differs = table.definition().onRepeat() == OnRepeat.UPDATE
-                ? dialect.anyDiffers(table.comparedNames(), "n", "f") + (marks() ? " or " + isMarked() : "")
+                ? dialect.anyDiffers(table.comparedNames(), "n", "f") + (image.marks() ? " or " + image.isMarked() : "")
                 : "false";
         return Sql.of("""
                 select n.zk_row, case ${cancelled}when ${differs} then 'update' else 'same' end as zk_change
@@ -285,7 +248,7 @@ final class FactPlan {
                 join ${target} as f on ${same_grain}
                 where m.zk_change <> 'same'""")
                 .with(MET, LOADED)
-                .with("image", image(false))
+                .with("image", image.of(false))
                 .with("target", target)
                 .with("same_grain", dialect.allEqual(table.grainNames(), "n", "f"))
                 .text();
@@ -302,62 +265,6 @@ final class FactPlan {
     private String added(String joined) {
         String isNew = table.isAppended() ? "" : " and " + dialect.lacks(MET.name(), "n");
         return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
-    }
-
-    private List<Change<TableChange>> written(boolean replaces) {
-        List<Change<TableChange>> changes = new ArrayList<>();
-        List<String> stamps = List.of(table.stamp(AuditColumn.UPDATED_AT), table.stamp(AuditColumn.UPDATED_BY));
-        if (!table.isAppended()) {
-            List<String> set = new ArrayList<>(table.comparedNames());
-            set.addAll(stamps);
-            if (marks()) {
-                set.add(table.stamp(AuditColumn.IS_DELETED));
-            }
-            changes.add(rewrite(
-                    Step.caption(
-                            "update facts", "Rows of the change table are written over the facts of the same grain."),
-                    "update",
-                    set));
-        }
-        if (marks()) {
-            List<String> set = new ArrayList<>(stamps);
-            set.add(table.stamp(AuditColumn.IS_DELETED));
-            changes.add(rewrite(Step.caption("mark facts", "Cancelled facts are marked."), "mark", set));
-        } else if (cancels()) {
-            changes.add(Change.of(
-                    new TableChange.Remove(
-                            Step.caption("remove facts", "Cancelled facts are removed."), target, matching("remove")),
-                    isAny("remove")));
-        }
-        if (replaces) {
-            changes.add(Change.of(
-                    new TableChange.Remove(
-                            Step.caption("remove facts no longer delivered", "The snapshot is what was delivered."),
-                            target,
-                            new Matching(REMOVED, dialect.allEqual(table.grainNames(), "t", "c"))),
-                    Flag.any(REMOVED)));
-        }
-        changes.add(Change.of(new TableChange.Insert(
-                Step.caption("insert facts", "New facts are added."),
-                target,
-                table.columns().stream().map(Column::name).toList(),
-                "select " + image(true) + "\n" + added(""))));
-        return changes;
-    }
-
-    private Change<TableChange> rewrite(Caption caption, String change, List<String> set) {
-        return Change.of(
-                new TableChange.Rewrite(caption, target, matching(change), TableChange.same(dialect, set)),
-                isAny(change));
-    }
-
-    private Matching matching(String change) {
-        return new Matching(
-                CHANGES, dialect.allEqual(table.grainNames(), "t", "c") + " and c.zk_change = '" + change + "'");
-    }
-
-    private static Flag isAny(String change) {
-        return Flag.any(CHANGES, "zk_change = '" + change + "'");
     }
 
     /** The rows whose values count, with their grain as one text; a cancellation says nothing of members. */

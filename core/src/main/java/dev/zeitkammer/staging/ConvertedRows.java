@@ -5,6 +5,7 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.staging.conversion.Conversion;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;

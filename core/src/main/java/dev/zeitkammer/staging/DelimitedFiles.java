@@ -7,6 +7,11 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
+import dev.zeitkammer.staging.conversion.Conversion;
+import dev.zeitkammer.staging.text.PlainForm;
+import dev.zeitkammer.staging.text.PlainScan;
+import dev.zeitkammer.staging.text.RecordScanner;
+import dev.zeitkammer.staging.text.TextFiles;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.file.Files;
@@ -42,20 +47,17 @@ final class DelimitedFiles extends FileSource {
     /** What separates fields and stands in no plain value. */
     private static final String SEPARATORS = ",;\t|";
 
-    private final List<Header> headers;
+    private final List<FileHeader> headers;
     private List<Rejects.BadLine> badLines = List.of();
     private @Nullable Rejects rejects;
     private DeliveredFiles read;
     private String encoding;
     private boolean isRewritten;
 
-    /** The columns of a file, and the record that named them; empty where none did. */
-    private record Header(List<String> columns, String text) {}
-
     private boolean hasLongLines;
     private boolean longLinesRefused;
 
-    private DelimitedFiles(Input input, DeliveredFiles files, Stager stager, List<Header> headers) {
+    private DelimitedFiles(Input input, DeliveredFiles files, Stager stager, List<FileHeader> headers) {
         super(input, files, stager);
         this.headers = headers;
         this.read = files;
@@ -64,71 +66,15 @@ final class DelimitedFiles extends FileSource {
 
     static DelimitedFiles open(Input input, DeliveredFiles files, Stager stager) {
         DelimitedFiles nameless = new DelimitedFiles(input, files, stager, List.of());
-        List<Header> headers = new ArrayList<>();
+        List<FileHeader> headers = new ArrayList<>();
         for (Path file : files.paths()) {
-            headers.add(nameless.header(file));
+            headers.add(FileHeader.of(
+                    file, files.shown(file), input, nameless.delimiter().charAt(0)));
         }
-        files.sameColumns(headers.stream().map(Header::columns).toList());
+        files.sameColumns(headers.stream().map(FileHeader::columns).toList());
         DelimitedFiles named = new DelimitedFiles(input, files, stager, headers);
         named.hasLongLines = files.haveLongLines();
         return named;
-    }
-
-    private Header header(Path file) {
-        String shown = files.shown(file);
-        try (Reader reader = TextFiles.open(file, csv().encoding())) {
-            RecordScanner records = new RecordScanner(reader, delimiter().charAt(0));
-            boolean any = Files.size(file) > 0 && records.next();
-            if (!any && csv().header()) {
-                throw new StagingException("Cannot read " + shown
-                        + ": the file is empty; expected a header line with the names of the columns");
-            }
-            if (TextFiles.isBinary(file, csv().encoding())) {
-                throw new StagingException("Cannot read " + shown + ":1: this is not text in " + csv().encoding()
-                        + "; expected delimited text" + (csv().header() ? " with a header line" : ""));
-            }
-            if (records.isUnclosed()) {
-                throw unclosed(shown, records.line());
-            }
-            return csv().header()
-                    ? new Header(
-                            distinct(
-                                            shown,
-                                            TextFiles.fields(
-                                                    records.text(), delimiter().charAt(0)))
-                                    .stream()
-                                    .map(Names::of)
-                                    .toList(),
-                            records.text())
-                    : new Header(
-                            input.columns().stream()
-                                    .map(column -> column.name().text())
-                                    .toList(),
-                            "");
-        } catch (IOException unreadable) {
-            throw new StagingException("Cannot read " + shown + ": " + unreadable.getMessage(), unreadable);
-        }
-    }
-
-    private static List<String> distinct(String shown, List<String> header) {
-        List<String> seen = new ArrayList<>();
-        for (String name : header) {
-            if (name.isEmpty()) {
-                throw new StagingException(
-                        "Cannot read " + shown + ":1: column " + (seen.size() + 1) + " has no name in the header line");
-            }
-            if (seen.stream().anyMatch(name::equalsIgnoreCase)) {
-                throw new StagingException(
-                        "Cannot read " + shown + ":1: two columns are named \"" + name + "\" in the header line");
-            }
-            seen.add(name);
-        }
-        return header;
-    }
-
-    static StagingException unclosed(String shown, long line) {
-        return new StagingException("Cannot read " + shown + ":" + line
-                + ": a quote opened in the record that begins on this line is never closed");
     }
 
     @Override

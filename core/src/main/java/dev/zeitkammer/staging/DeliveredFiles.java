@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.staging.text.FileBytes;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;

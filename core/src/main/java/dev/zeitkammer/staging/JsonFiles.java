@@ -7,6 +7,7 @@ import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.staging.text.TextFiles;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.Reader;

@@ -1,5 +1,6 @@
 package dev.zeitkammer.staging;
 
+import dev.zeitkammer.staging.text.PlainScan;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.List;

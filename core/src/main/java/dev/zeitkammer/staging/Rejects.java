@@ -2,6 +2,8 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.engine.Stager;
+import dev.zeitkammer.staging.text.RecordScanner;
+import dev.zeitkammer.staging.text.TextFiles;
 import java.io.IOException;
 import java.io.Reader;
 import java.nio.file.Path;
@@ -102,7 +104,7 @@ final class Rejects {
             while ((quotes || lines.size() < rejects.size()) && records.next()) {
                 record++;
                 if (records.isUnclosed()) {
-                    throw DelimitedFiles.unclosed(files.shown(file), records.line());
+                    throw FileHeader.unclosed(files.shown(file), records.line());
                 }
                 blank += records.isBlank() ? 1 : 0;
                 Reject reject = rejects.get(record);

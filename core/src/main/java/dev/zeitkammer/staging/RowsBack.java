@@ -5,6 +5,7 @@ import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.staging.text.TextFiles;
 import java.io.BufferedWriter;
 import java.io.IOException;
 import java.io.OutputStream;

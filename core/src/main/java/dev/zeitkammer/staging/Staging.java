@@ -15,6 +15,8 @@ import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.staging.conversion.Conversion;
+import dev.zeitkammer.staging.conversion.Inference;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;

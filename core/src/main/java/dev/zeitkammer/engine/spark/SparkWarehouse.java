@@ -19,7 +19,6 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.List;
-import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
@@ -66,7 +65,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private @Nullable Stager stager;
     private final WholeInserts inserts = new WholeInserts(this);
     private final SparkCatalog tables;
-    private @Nullable Map<String, List<String>> before;
+    private final MadeDefinitions made;
     private boolean isLeaving;
 
     private SparkWarehouse(DatabaseAddress address, Opening opening, Connection connection) {
@@ -77,6 +76,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         this.catalog = dialect.quote(String.valueOf(cluster.catalog()));
         this.schema = address.schema() == null ? DEFAULT_SCHEMA : address.schema();
         this.tables = new SparkCatalog(this, schema);
+        this.made = new MadeDefinitions(this, tables);
         this.exchange = new Exchange(
                 opening.folder().resolve(String.valueOf(cluster.exchange())).toAbsolutePath());
         this.scratch = new ScratchFiles(this, dialect, exchange);
@@ -180,27 +180,9 @@ public final class SparkWarehouse extends JdbcWarehouse {
     /** Tables and columns stand at once; those that a transaction made are taken away with it. */
     @Override
     protected void defines() {
-        if (branches.isOpen() && before == null) {
-            before = tables.starColumns();
+        if (branches.isOpen()) {
+            made.begin();
         }
-    }
-
-    private void takeDefinitionsBack() {
-        Map<String, List<String>> was = before;
-        before = null;
-        if (was == null) {
-            return;
-        }
-        tables.starColumns().forEach((table, columns) -> {
-            String name = catalog + "." + table;
-            if (!was.containsKey(table)) {
-                execute("drop table " + name + " purge");
-                return;
-            }
-            columns.stream()
-                    .filter(column -> !was.get(table).contains(column))
-                    .forEach(column -> execute("alter table " + name + " drop column " + dialect.quote(column)));
-        });
     }
 
     @Override
@@ -212,7 +194,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     protected void commitTransaction() {
         flush();
         branches.commit();
-        before = null;
+        made.forget();
         scratch.forget();
     }
 
@@ -223,7 +205,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         }
         try {
             branches.takeBack();
-            takeDefinitionsBack();
+            made.takeBack();
             scratch.forget();
         } catch (WarehouseException lost) {
             // the connection is gone; the next load drops what this one left

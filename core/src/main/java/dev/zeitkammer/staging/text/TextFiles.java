@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.text;
 
 import dev.zeitkammer.engine.PrivateFolder;
 import io.airlift.compress.zstd.ZstdInputStream;
@@ -21,7 +21,7 @@ import java.util.Set;
 import java.util.zip.GZIPInputStream;
 
 /** Opens text files of a delivery, whatever their encoding. */
-final class TextFiles {
+public final class TextFiles {
 
     private static final int BYTE_ORDER_MARK = 0xFEFF;
     private static final String UTF_16 = "utf-16";
@@ -30,7 +30,7 @@ final class TextFiles {
     private TextFiles() {}
 
     /** The bytes of a file as they were before it was packed. */
-    static InputStream unpacked(Path file) throws IOException {
+    public static InputStream unpacked(Path file) throws IOException {
         InputStream bytes = Files.newInputStream(file);
         if (file.toString().toLowerCase(Locale.ROOT).endsWith(".gz")) {
             return new GZIPInputStream(bytes, 1 << 16);
@@ -39,7 +39,7 @@ final class TextFiles {
     }
 
     /** A reader positioned behind a byte order mark; bytes that are not in the encoding become a replacement character. */
-    static Reader open(Path file, String encoding) throws IOException {
+    public static Reader open(Path file, String encoding) throws IOException {
         BufferedInputStream marked = new BufferedInputStream(unpacked(file), 1 << 16);
         BufferedReader reader = new BufferedReader(new InputStreamReader(marked, charset(marked, encoding)), 1 << 16);
         reader.mark(1);
@@ -61,7 +61,7 @@ final class TextFiles {
     }
 
     /** Whether the embedded engine cannot read a file in its encoding itself: it takes UTF-16 with the low byte first, unpacked. */
-    static boolean isForeign(Path file, String encoding) throws IOException {
+    public static boolean isForeign(Path file, String encoding) throws IOException {
         if (!encoding.equals(UTF_16)) {
             return false;
         }
@@ -72,7 +72,7 @@ final class TextFiles {
     }
 
     /** Writes a file anew in UTF-8, for the embedded engine. */
-    static Path inUtf8(Path file, String encoding) throws IOException {
+    public static Path inUtf8(Path file, String encoding) throws IOException {
         Path copy = PrivateFolder.file(".csv");
         try (Reader from = open(file, encoding);
                 Writer to = Files.newBufferedWriter(copy, StandardCharsets.UTF_8)) {
@@ -82,7 +82,7 @@ final class TextFiles {
     }
 
     /** Writes the records of a file anew in UTF-8, each on lines that end with a line feed. */
-    static Path records(Path file, String encoding, char delimiter) throws IOException {
+    public static Path records(Path file, String encoding, char delimiter) throws IOException {
         Path copy = PrivateFolder.file(".csv");
         try (Reader from = open(file, encoding);
                 Writer to = Files.newBufferedWriter(copy, StandardCharsets.UTF_8)) {
@@ -96,7 +96,7 @@ final class TextFiles {
     }
 
     /** Whether the lines of a file end in more than one way: by a line feed, by a carriage return, or by both. */
-    static boolean mixesLineEnds(Path file) throws IOException {
+    public static boolean mixesLineEnds(Path file) throws IOException {
         Set<String> ends = new HashSet<>();
         try (InputStream bytes = unpacked(file)) {
             byte[] block = new byte[1 << 20];
@@ -119,15 +119,18 @@ final class TextFiles {
         return ends.size() > 1;
     }
 
-    static boolean isPacked(Path file) {
+    /** Whether a file is packed, as its name says. */
+    public static boolean isPacked(Path file) {
         return file.toString().toLowerCase(Locale.ROOT).endsWith(".gz") || isZstd(file);
     }
 
-    static boolean isZstd(Path file) {
+    /** Whether it is packed in a way that only the engine can open. */
+    public static boolean isZstd(Path file) {
         return file.toString().toLowerCase(Locale.ROOT).endsWith(".zst");
     }
 
-    static Charset charset(String encoding) {
+    /** The character set of an encoding of {@code csv:}. */
+    public static Charset charset(String encoding) {
         return switch (encoding) {
             case "latin-1" -> StandardCharsets.ISO_8859_1;
             case "utf-16" -> StandardCharsets.UTF_16;
@@ -136,7 +139,7 @@ final class TextFiles {
     }
 
     /** Whether the beginning of a file cannot be text: it holds a zero byte, or is not in the encoding. */
-    static boolean isBinary(Path file, String encoding) throws IOException {
+    public static boolean isBinary(Path file, String encoding) throws IOException {
         try (Reader reader = open(file, encoding)) {
             char[] beginning = new char[SNIFFED];
             int length = Math.max(0, reader.read(beginning));
@@ -149,7 +152,7 @@ final class TextFiles {
     }
 
     /** The names of the columns in a header record. */
-    static List<String> fields(String header, char delimiter) {
+    public static List<String> fields(String header, char delimiter) {
         List<String> fields = new ArrayList<>();
         StringBuilder field = new StringBuilder();
         boolean quoted = false;

@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.text;
 
 import java.io.IOException;
 import java.io.InputStream;
@@ -15,14 +15,15 @@ import java.util.Optional;
  * @param damage what is wrong with the file, in words; empty where it came whole, as far as can be told
  * @param longest about how many bytes its longest line has; 0 where all are short
  */
-record FileBytes(Optional<String> damage, long longest) {
+public record FileBytes(Optional<String> damage, long longest) {
 
     /** Every line of at least twice as many bytes has a block of so many without an end of line. */
     private static final int BLOCK = 1 << 20;
 
     private static final int LONGEST_CHARACTER = 4;
 
-    static FileBytes of(Path file, String encoding) {
+    /** Looks at every byte of a file. */
+    public static FileBytes of(Path file, String encoding) {
         String name = file.toString().toLowerCase(Locale.ROOT);
         try {
             Look look = name.endsWith(".gz") || name.endsWith(".zst") ? packed(file) : plain(file);

@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.conversion;
 
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Row;
@@ -19,7 +19,7 @@ import java.util.stream.Collectors;
  *
  * <p>A sample refutes most types cheaply; what it leaves is proved on every value.
  */
-final class Inference {
+public final class Inference {
 
     private static final int USUAL_DIGITS = 18;
     private static final int MOST_DIGITS = 38;
@@ -40,7 +40,7 @@ final class Inference {
     private final Stager stager;
     private final Conversion conversion;
 
-    Inference(Stager stager, Conversion conversion) {
+    public Inference(Stager stager, Conversion conversion) {
         this.stager = stager;
         this.conversion = conversion;
     }
@@ -50,7 +50,7 @@ final class Inference {
      *
      * @param moments the columns that must hold dates or timestamps
      */
-    Map<String, SqlType> of(String scratch, List<String> columns, Set<String> moments) {
+    public Map<String, SqlType> of(String scratch, List<String> columns, Set<String> moments) {
         Map<String, SqlType> types = new LinkedHashMap<>();
         if (columns.isEmpty()) {
             return types;
@@ -71,7 +71,7 @@ final class Inference {
     }
 
     /** Those columns of a query that a sample of it proves to be text; nothing is known of the others. */
-    List<String> provenTexts(String query, List<String> columns, Set<String> moments) {
+    public List<String> provenTexts(String query, List<String> columns, Set<String> moments) {
         Map<String, Set<Trait>> open = new LinkedHashMap<>();
         columns.stream()
                 .filter(column -> !moments.contains(column))

@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.conversion;
 
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.definition.Word;
@@ -13,7 +13,7 @@ import java.util.regex.Pattern;
  * SQL of the embedded engine that converts a text to a type, strictly: a value that the type cannot hold unchanged gives null.
  * Texts in the canonical form of their type take a short way; the others are looked at by a regular expression.
  */
-final class Conversion {
+public final class Conversion {
 
     private static final String WHOLE = "^ *([+-]?[0-9]+)(?:\\.0*)? *$";
     private static final String APPROXIMATE = "^ *([+-]?(?:[0-9]+\\.?[0-9]*|\\.[0-9]+)(?:[eE][+-]?[0-9]+)?) *$";
@@ -42,13 +42,14 @@ final class Conversion {
     private final Dialect dialect;
     private final CsvForm csv;
 
-    Conversion(Dialect dialect, CsvForm csv) {
+    /** Conversion of texts that are written in a form. */
+    public Conversion(Dialect dialect, CsvForm csv) {
         this.dialect = dialect;
         this.csv = csv;
     }
 
     /** A lenient cast of the text, which {@link #of(String, String, SqlType)} looks over; empty where a type needs none. */
-    Optional<String> lenient(String text, SqlType type) {
+    public Optional<String> lenient(String text, SqlType type) {
         boolean isFormatted = switch (type.kind()) {
             case VARCHAR, BOOLEAN -> true;
             case DATE -> csv.dateFormat().isPresent();
@@ -69,12 +70,12 @@ final class Conversion {
     }
 
     /** The text, quoted column {@code text}, as a value of the type, or null. */
-    String of(String text, SqlType type) {
+    public String of(String text, SqlType type) {
         return of(text, lenient(text, type).orElse("null"), type);
     }
 
     /** The same where {@code plain} holds the lenient cast already, so that it is made once a value. */
-    String of(String text, String plain, SqlType type) {
+    public String of(String text, String plain, SqlType type) {
         return switch (type.kind()) {
             case VARCHAR ->
                 type.length() == 0
@@ -108,7 +109,7 @@ final class Conversion {
     }
 
     /** A number as SQL writes it: with a point, and without marks between thousands, which must stand where they belong. */
-    String number(String text) {
+    public String number(String text) {
         if (csv.decimal().equals(".") && csv.thousands().isEmpty()) {
             return text;
         }

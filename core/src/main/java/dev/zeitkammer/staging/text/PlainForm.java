@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.text;
 
 import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.engine.SqlType;
@@ -11,10 +11,10 @@ import java.util.Optional;
  * @param kind how the value is written
  * @param scale of a number: the most digits behind its point
  */
-record PlainForm(Kind kind, int scale) {
+public record PlainForm(Kind kind, int scale) {
 
     /** Fields that are skipped, and how values are written that are looked at. */
-    enum Kind {
+    public enum Kind {
         ANY,
         NUMBER,
         DAY,
@@ -22,10 +22,10 @@ record PlainForm(Kind kind, int scale) {
     }
 
     /** A field that may hold anything. */
-    static final PlainForm ANY = new PlainForm(Kind.ANY, 0);
+    public static final PlainForm ANY = new PlainForm(Kind.ANY, 0);
 
     /** The form of a type's values; empty where there is none, as of texts, or where the input has a form of its own. */
-    static Optional<PlainForm> of(SqlType type, CsvForm csv) {
+    public static Optional<PlainForm> of(SqlType type, CsvForm csv) {
         boolean plainNumbers = csv.decimal().equals(".") && csv.thousands().isEmpty();
         return switch (type.kind()) {
             case SMALLINT, INTEGER, BIGINT -> plain(plainNumbers, Kind.NUMBER, 0);

@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.text;
 
 import java.io.IOException;
 import java.io.Reader;
@@ -8,7 +8,7 @@ import java.io.Reader;
  * does not tell. A quote opens a quoted field at a field's beginning only; inside, two quotes are one, and line ends belong
  * to the field (RFC 4180). Used for the header and, only when rows are set aside, for their lines and texts.
  */
-final class RecordScanner {
+public final class RecordScanner {
 
     private static final int END = -1;
 
@@ -21,13 +21,13 @@ final class RecordScanner {
     private int pushedBack = END;
 
     /** @param reader a buffered reader, positioned behind a byte order mark */
-    RecordScanner(Reader reader, char delimiter) {
+    public RecordScanner(Reader reader, char delimiter) {
         this.reader = reader;
         this.delimiter = delimiter;
     }
 
     /** Moves to the next record; false at the end of the text. */
-    boolean next() throws IOException {
+    public boolean next() throws IOException {
         text.setLength(0);
         firstLine = line;
         boolean quoted = false;
@@ -96,21 +96,22 @@ final class RecordScanner {
     }
 
     /** The record as it stands in the file, without its line end. */
-    String text() {
+    public String text() {
         return text.toString();
     }
 
     /** The line on which the record begins, from 1. */
-    int line() {
+    public int line() {
         return firstLine;
     }
 
     /** Whether the text ended inside the quotes of this record. */
-    boolean isUnclosed() {
+    public boolean isUnclosed() {
         return unclosed;
     }
 
-    boolean isBlank() {
+    /** Whether the record is an empty line. */
+    public boolean isBlank() {
         return text.length() == 0;
     }
 }

@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.conversion;
 
 import static org.assertj.core.api.Assertions.assertThat;
 

@@ -1,4 +1,4 @@
-package dev.zeitkammer.staging;
+package dev.zeitkammer.staging.text;
 
 import java.io.IOException;
 import java.io.InputStream;
@@ -15,7 +15,7 @@ import java.util.OptionalLong;
  *
  * <p>What is not plain need not be wrong; it only has to be looked at more closely, elsewhere. In doubt nothing is plain.
  */
-final class PlainScan {
+public final class PlainScan {
 
     private static final int BLOCK = 1 << 20;
     private static final int STOPPED = -1;
@@ -41,7 +41,7 @@ final class PlainScan {
      * @param fields the forms of a record's fields, in their order
      * @param hasHeader whether the first record names the columns
      */
-    PlainScan(List<PlainForm> fields, char delimiter, boolean hasHeader) {
+    public PlainScan(List<PlainForm> fields, char delimiter, boolean hasHeader) {
         this.forms = fields.stream().mapToInt(PlainScan::number).toArray();
         this.delimiter = (byte) delimiter;
         this.hasHeader = hasHeader;
@@ -57,12 +57,12 @@ final class PlainScan {
     }
 
     /** The number of records, without the one that names the columns, if all are plain; empty if not. */
-    OptionalLong records(Path file) throws IOException {
+    public OptionalLong records(Path file) throws IOException {
         return records(file, Long.MAX_VALUE);
     }
 
     /** The same for the beginning of a file, of about so many bytes; records that are not whole do not count. */
-    OptionalLong records(Path file, long most) throws IOException {
+    public OptionalLong records(Path file, long most) throws IOException {
         records = 0;
         bytes = new byte[BLOCK];
         try (InputStream in = Files.newInputStream(file)) {
