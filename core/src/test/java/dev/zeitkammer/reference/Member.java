@@ -79,7 +79,7 @@ final class Member {
         }
         if (at.equals(holder.from)) {
             holder.versioned = values;
-            holder.ownerKey = key;
+            holder.owned(key);
             return "corrected";
         }
         if (at.equals(holder.stated)) {
@@ -98,10 +98,11 @@ final class Member {
     /** Where a version was stated again later, its values come back in a version of their own. */
     private void comesBack(int index) {
         Version holder = versions.get(index);
-        Version back = new Version(holder.stated, holder.stated, holder.versioned, holder.ownerKey).beside(holder);
+        Version back = new Version(holder.stated, holder.stated, holder.versioned, holder.statedKey).beside(holder);
         back.ended = holder.ended;
         holder.ended = null;
         holder.stated = holder.from;
+        holder.owned(holder.ownerKey);
         versions.add(index + 1, back);
     }
 

@@ -252,6 +252,8 @@ final class ReferenceDimension {
     private void withHistory(
             Member member, TreeMap<LocalDate, StagedRow> delivered, TreeMap<LocalDate, StagedRow> deletions) {
         boolean known = !member.versions.isEmpty();
+        // of a version that stands no other key is known than the one that it stores
+        member.versions.forEach(version -> version.owned(version.ownerKey));
         Map<Version, List<@Nullable Object>> before = images(member);
         LocalDate latest = known ? member.latest() : LocalDate.MIN;
         boolean canBeLate = known && settings.effective();

@@ -13,6 +13,8 @@ final class Version {
     List<@Nullable String> versioned;
     /** The key of the owner, where the owner is of type 2. */
     long ownerKey;
+    /** The key with which the version was last stated: it stays where the version begins earlier, and comes back with it. */
+    long statedKey;
     /** The instant at which the member ended in this version; null: it did not. */
     @Nullable
     LocalDate ended;
@@ -32,7 +34,13 @@ final class Version {
         this.from = from;
         this.stated = stated;
         this.versioned = versioned;
-        this.ownerKey = ownerKey;
+        owned(ownerKey);
+    }
+
+    /** The version is stated with a key of its owner. */
+    final void owned(long key) {
+        ownerKey = key;
+        statedKey = key;
     }
 
     /** Takes from another version what late rows do not change. */
