@@ -13,9 +13,6 @@ import java.util.stream.IntStream;
 /** Makes files of staged rows; the same seed makes the same rows. */
 final class Data implements AutoCloseable {
 
-    /** Columns of the wide dimension beside its key; the odd ones hold numbers. */
-    static final int WIDE = 500;
-
     private static final int PER_MILLE = 1000;
 
     private final Connection connection;
@@ -94,9 +91,9 @@ final class Data implements AutoCloseable {
                 random(1), huts, random(2), guests, random(3), tours, random(4), random(5), random(6), facts + 1));
     }
 
-    /** A dimension of many attributes, half of them texts. */
-    void wide(Path file, long members) throws SQLException, IOException {
-        String columns = IntStream.rangeClosed(1, WIDE)
+    /** A dimension of many attributes beside its key; the odd ones hold numbers, the others texts. */
+    void wide(Path file, long members, int attributes) throws SQLException, IOException {
+        String columns = IntStream.rangeClosed(1, attributes)
                 .mapToObj(number -> number % 2 == 1
                         ? "%s %% 100000 as a%d".formatted(random(number), number)
                         : "'Value ' || (%s %% 1000) as a%d".formatted(random(number), number))

@@ -199,19 +199,19 @@ final class Project {
         return this;
     }
 
-    Project wide() throws IOException {
+    Project wide(int attributes) throws IOException {
         write(
                 "inputs/huts.yaml",
                 "input: huts\nfiles: \"deliveries/{date}/huts.csv\"\ncolumns:\n  hut_no: bigint\n"
-                        + numbers("  a%d: integer\n", 2));
+                        + numbers("  a%d: integer\n", 2, attributes));
         write(
                 "dimensions/hut.yaml",
-                "dimension: hut\nfrom: huts\nkey: hut_no\nattributes:\n" + numbers("  a%d: type 2\n", 1));
+                "dimension: hut\nfrom: huts\nkey: hut_no\nattributes:\n" + numbers("  a%d: type 2\n", 1, attributes));
         return this;
     }
 
-    private static String numbers(String form, int step) {
-        return IntStream.iterate(1, number -> number <= Data.WIDE, number -> number + step)
+    private static String numbers(String form, int step, int most) {
+        return IntStream.iterate(1, number -> number <= most, number -> number + step)
                 .mapToObj(form::formatted)
                 .collect(Collectors.joining());
     }

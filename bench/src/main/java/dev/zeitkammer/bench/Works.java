@@ -51,6 +51,7 @@ final class Works {
         ABSENT,
         SPLICE,
         WIDE,
+        WIDEST,
         VERSION,
         DEMO,
         TABLES,
@@ -77,7 +78,8 @@ final class Works {
             case CSV -> nights(scale, "csv");
             case ABSENT -> new LateWorks(this, setting, data).absent(scale);
             case SPLICE -> new LateWorks(this, setting, data).splice(scale);
-            case WIDE -> wide(scale);
+            case WIDE -> wide(scale.wide(), 500);
+            case WIDEST -> wide(scale.wide() / 4, 2000);
             case VERSION -> version();
             case DEMO -> demo();
             case TABLES -> tables();
@@ -270,11 +272,11 @@ final class Works {
                 Optional.empty());
     }
 
-    private Work wide(Scale scale) throws Exception {
-        Path project = folder("wide-" + scale.wide());
+    private Work wide(long members, int attributes) throws Exception {
+        Path project = folder("wide-" + attributes + "-" + members);
         if (!Files.exists(project.resolve("base.duckdb"))) {
-            Project.in(project).wide();
-            data.wide(delivery(project, DAY_1, "huts.csv"), scale.wide());
+            Project.in(project).wide(attributes);
+            data.wide(delivery(project, DAY_1, "huts.csv"), members, attributes);
             Files.createDirectories(project.resolve("deliveries").resolve(DAY_2));
             Files.copy(
                     delivery(project, DAY_1, "huts.csv"),
@@ -289,16 +291,16 @@ final class Works {
         String columns = "columns="
                 + Stream.concat(
                                 Stream.of("hut_no: 'bigint'"),
-                                attributes()
+                                IntStream.rangeClosed(1, attributes)
                                         .mapToObj(number ->
                                                 "a" + number + ": '" + (number % 2 == 1 ? "integer" : "varchar") + "'"))
                         .collect(Collectors.joining(", "));
         String differs = "differs="
-                + attributes()
+                + IntStream.rangeClosed(1, attributes)
                         .mapToObj(number -> "s.a%d is distinct from d.a%d".formatted(number, number))
                         .collect(Collectors.joining(" or "));
         return new Work(
-                "a dimension of " + Data.WIDE + " attributes, " + count(scale.wide()) + " members, nothing changed",
+                "a dimension of " + attributes + " attributes, " + count(members) + " members, nothing changed",
                 "1.5 x staging it",
                 FLOOR,
                 1.5,
@@ -308,10 +310,6 @@ final class Works {
                         script(BY_HAND, "wide-by-hand", base, csv, columns, differs),
                         load(base, DAY_2)),
                 agreement(project, HISTORY.formatted("hut_key", "dim_hut where hut_key > 0")));
-    }
-
-    private static IntStream attributes() {
-        return IntStream.rangeClosed(1, Data.WIDE);
     }
 
     private Work version() throws Exception {
