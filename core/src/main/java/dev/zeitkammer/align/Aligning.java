@@ -12,10 +12,13 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Stream;
 
 /** Compares a table with its shape; changes nothing. */
@@ -27,7 +30,9 @@ public final class Aligning {
     private final Warehouse warehouse;
     private final Dialect dialect;
     private final String table;
-    private final List<Column> existing;
+    /** The columns that stand, by their names whatever their case, in order. */
+    private final Map<String, Column> existing = new LinkedHashMap<>();
+
     private final List<String> statements = new ArrayList<>();
     private boolean viewsAreGone;
     private final List<ShapedColumn> added = new ArrayList<>();
@@ -37,7 +42,7 @@ public final class Aligning {
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.table = warehouse.table(shape.name());
-        this.existing = new ArrayList<>(warehouse.columns(shape.name()));
+        warehouse.columns(shape.name()).forEach(this::stands);
     }
 
     /**
@@ -111,10 +116,16 @@ public final class Aligning {
                 shape.layout().sort().stream().map(Word::text).toList()));
     }
 
+    private void stands(Column column) {
+        existing.putIfAbsent(folded(column.name()), column);
+    }
+
+    private static String folded(String name) {
+        return name.toLowerCase(Locale.ROOT);
+    }
+
     private Optional<Column> standing(String name) {
-        return existing.stream()
-                .filter(column -> column.name().equalsIgnoreCase(name))
-                .findFirst();
+        return Optional.ofNullable(existing.get(folded(name)));
     }
 
     private void rename() {
@@ -122,8 +133,8 @@ public final class Aligning {
             Optional<Column> old = wanted.was().flatMap(this::standing);
             if (old.isPresent() && standing(wanted.name()).isEmpty()) {
                 statements.add(dialect.renameColumn(table, old.get().name(), wanted.name()));
-                existing.remove(old.get());
-                existing.add(new Column(wanted.name(), old.get().type()));
+                existing.remove(folded(old.get().name()));
+                stands(new Column(wanted.name(), old.get().type()));
             }
         }
     }
@@ -201,14 +212,16 @@ public final class Aligning {
 
     /** Columns that no definition names; those of tables that others made are known to be there. */
     private List<String> dropped() {
-        return shape.standing()
-                ? List.of()
-                : existing.stream()
-                        .filter(column -> shape.columns().stream()
-                                .noneMatch(wanted -> wanted.name().equalsIgnoreCase(column.name())))
-                        .map(column -> "column " + column.name() + " of " + shape.name()
-                                + " is no longer in the definition; it stays as it is")
-                        .toList();
+        if (shape.standing()) {
+            return List.of();
+        }
+        Set<String> wanted = new HashSet<>();
+        shape.columns().forEach(column -> wanted.add(folded(column.name())));
+        return existing.entrySet().stream()
+                .filter(column -> !wanted.contains(column.getKey()))
+                .map(column -> "column " + column.getValue().name() + " of " + shape.name()
+                        + " is no longer in the definition; it stays as it is")
+                .toList();
     }
 
     private void comment() {

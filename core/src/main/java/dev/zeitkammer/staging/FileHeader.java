@@ -8,8 +8,9 @@ import java.io.IOException;
 import java.io.Reader;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
 
 /**
  * What the first record of a delimited file says.
@@ -58,17 +59,16 @@ record FileHeader(List<String> columns, String text) {
     }
 
     private static List<String> distinct(String shown, List<String> header) {
-        List<String> seen = new ArrayList<>();
+        Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         for (String name : header) {
             if (name.isEmpty()) {
                 throw new StagingException(
                         "Cannot read " + shown + ":1: column " + (seen.size() + 1) + " has no name in the header line");
             }
-            if (seen.stream().anyMatch(name::equalsIgnoreCase)) {
+            if (!seen.add(name)) {
                 throw new StagingException(
                         "Cannot read " + shown + ":1: two columns are named \"" + name + "\" in the header line");
             }
-            seen.add(name);
         }
         return header;
     }

@@ -1,11 +1,13 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.definition.Input.ListedColumn;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.SqlType;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -111,20 +113,22 @@ public final class Wanted {
 
     /** The wanted columns in order of the delivery's columns, with their types where known. */
     Map<String, Optional<SqlType>> inOrder() {
+        Map<String, SqlType> listed = new HashMap<>();
+        for (ListedColumn known : delivery.input().columns()) {
+            listed.putIfAbsent(folded(known.name().text()), known.type());
+        }
         Map<String, Optional<SqlType>> ordered = new LinkedHashMap<>();
         for (String column : delivery.header().isEmpty() ? types.keySet() : delivery.header()) {
             Optional<SqlType> type = types.get(column);
             if (type != null) {
-                ordered.put(column, listed(column).or(() -> type));
+                ordered.put(
+                        column, Optional.ofNullable(listed.get(folded(column))).or(() -> type));
             }
         }
         return ordered;
     }
 
-    private Optional<SqlType> listed(String column) {
-        return delivery.input().columns().stream()
-                .filter(known -> known.name().text().toLowerCase(Locale.ROOT).equals(column.toLowerCase(Locale.ROOT)))
-                .map(known -> known.type())
-                .findFirst();
+    private static String folded(String name) {
+        return name.toLowerCase(Locale.ROOT);
     }
 }
