@@ -84,18 +84,18 @@ public final class CurrentComparison {
         columns.put("zk_opens", differs(Role.TYPE_2));
         String alone = table.canBeRebuilt()
                 ? "\nwhere not exists (select 1 from " + DUPLICATE_KEYS + " as k where "
-                        + dialect.allEqual(table.keys(), "k", "r") + ")"
+                        + dialect.allEqual(table.keys(), "k", "zk_r") + ")"
                 : "";
-        return "select r.zk_row, r.zk_effective, r.zk_deletes,\n  "
+        return "select zk_r.zk_row, zk_r.zk_effective, zk_r.zk_deletes,\n  "
                 + columns.entrySet().stream()
                         .map(column -> column.getValue() + " as " + column.getKey())
                         .collect(Collectors.joining(",\n  "))
-                + "\nfrom " + ROWS + " as r\nleft join " + lookedUp.standing() + " as c on "
-                + table.sameMember(dialect, "r", "c") + isCurrent() + alone;
+                + "\nfrom " + ROWS + " as zk_r\nleft join " + lookedUp.standing() + " as c on "
+                + table.sameMember(dialect, "zk_r", "c") + isCurrent() + alone;
     }
 
     private String differs(Role... roles) {
-        return dialect.anyDiffers(table.compared(roles), "r", "c");
+        return dialect.anyDiffers(table.compared(roles), "zk_r", "c");
     }
 
     private String current(Role role) {

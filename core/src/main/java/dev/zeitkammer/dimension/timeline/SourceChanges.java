@@ -52,12 +52,12 @@ final class SourceChanges {
                 : "a.zk_newest";
         return Sql.of("""
                 with told as (
-                  select r.zk_row, r.zk_effective, r.zk_deletes, ${keys},
+                  select zk_r.zk_row, zk_r.zk_effective, zk_r.zk_deletes, ${keys},
                     row_number() over (partition by ${keys}, zk_deletes order by zk_effective) as zk_nth,
                     row_number() over (partition by ${keys}, zk_deletes order by zk_effective desc) as zk_nth_last
-                  from ${rows} as r
+                  from ${rows} as zk_r
                   where exists (select 1 from ${duplicate_keys} as k where ${k_is_r})
-                    or exists (select 1 from ${match} as m where m.zk_row = r.zk_row and m.zk_outcome = ${rebuilt})
+                    or exists (select 1 from ${match} as m where m.zk_row = zk_r.zk_row and m.zk_outcome = ${rebuilt})
                 ), members as (
                   select row_number() over (order by min(zk_row)) as zk_member, ${keys},
                     max(case when not zk_deletes and zk_nth = 1 then zk_row end) as zk_first_row,
@@ -78,7 +78,7 @@ final class SourceChanges {
                 from known as a""")
                 .with(ROWS, DUPLICATE_KEYS, MATCH)
                 .with("keys", keys)
-                .with("k_is_r", dialect.allEqual(table.keys(), "k", "r"))
+                .with("k_is_r", dialect.allEqual(table.keys(), "k", "zk_r"))
                 .with("rebuilt", CurrentComparison.REBUILT)
                 .with("own_keys", dialect.list(table.keys(), key -> dialect.column("a", key)))
                 .with("newest", newest)
