@@ -88,6 +88,11 @@ final class DimensionLineage {
         input.ifPresent(from -> collected.flow(inputs.taken(from, taken), to, Part.VALUE));
     }
 
+    /** The value of a staged column, whatever its name looks like. */
+    private void staged(Optional<Input> input, Word name, Field to) {
+        input.ifPresent(from -> collected.flow(List.of(inputs.column(from, name.text())), to, Part.VALUE));
+    }
+
     private void business(Dimension dimension, Dataset table, Field surrogate) {
         boolean isCombination = dimension.kind() == Kind.COMBINATION;
         for (Word key : dimension.key()) {
@@ -118,7 +123,11 @@ final class DimensionLineage {
                 table,
                 attribute.name().text(),
                 "attribute of " + attribute.change().word() + InputLineage.expressed(attribute.name(), taken));
-        value(dimension.from(), taken, column);
+        if (attribute.take().isPresent()) {
+            value(dimension.from(), taken, column);
+        } else {
+            staged(dimension.from(), attribute.name(), column);
+        }
         attribute
                 .previous()
                 .ifPresent(previous -> collected.flow(
@@ -205,7 +214,7 @@ final class DimensionLineage {
                                     .map(take -> ": " + InputLineage.oneLine(take))
                                     .orElse(""));
             if (attribute.take().isEmpty()) {
-                value(dimension.from(), attribute.name(), column);
+                staged(dimension.from(), attribute.name(), column);
             } else {
                 computed(dimension, table, attribute.take().get(), column, own);
             }

@@ -19,10 +19,11 @@ final class Mermaid {
                     .append(quoted(box.title()))
                     .append("\"] {\n");
             for (Row row : box.rows()) {
+                boolean isName = row.name().matches("[A-Za-z][A-Za-z0-9_]*");
                 text.append("        column ")
-                        .append(row.name().matches("[A-Za-z][A-Za-z0-9_]*") ? row.name() : "_" + row.id())
+                        .append(isName ? row.name() : "_" + row.id())
                         .append(" \"")
-                        .append(quoted((row.mark() + " " + row.meaning()).strip()))
+                        .append(quoted((isName ? "" : row.name() + ": ") + meaning(row)))
                         .append("\"\n");
             }
             text.append("    }\n");
@@ -66,6 +67,11 @@ final class Mermaid {
             text.append(line.toRow().orElse(line.toBox())).append('\n');
         }
         return text.toString();
+    }
+
+    /** What a column is, with its mark where that says more. */
+    private static String meaning(Row row) {
+        return row.meaning().contains(row.mark()) ? row.meaning() : (row.mark() + " " + row.meaning()).strip();
     }
 
     /** A text between quotes: what would end it is written as its entity. */

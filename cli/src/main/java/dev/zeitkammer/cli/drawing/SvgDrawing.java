@@ -13,6 +13,9 @@ final class SvgDrawing {
 
     private static final double BEND = 6;
 
+    /** The end of a line in an attribute; one that is written as it is becomes a space. */
+    private static final String LINE = "&#10;";
+
     private final StringBuilder svg = new StringBuilder();
 
     private SvgDrawing() {}
@@ -143,7 +146,10 @@ final class SvgDrawing {
                         + "<text class=\"name\" x=\"%s\" y=\"%s\">%s</text>%s</g>\n",
                 row.id(),
                 text(row.full()),
-                row.standsFor().isEmpty() ? "" : " data-more=\"" + text(String.join("\n", row.standsFor())) + "\"",
+                row.standsFor().isEmpty()
+                        ? ""
+                        : " data-more=\""
+                                + text(String.join("\n", row.standsFor())).replace("\n", LINE) + "\"",
                 text(row.full() + (row.meaning().isEmpty() ? "" : ", " + row.meaning())),
                 text(row.full() + (row.meaning().isEmpty() ? "" : ": " + row.meaning())),
                 number(placed.x() + 2),
