@@ -226,7 +226,7 @@ final class Keeping {
     private void make(KeptTable table, List<Column> columns) {
         List<String> names = columns.stream().map(Column::name).toList();
         table.refuseForeign();
-        table.made("select " + stamped(names, "zk_k", true) + " from " + LATEST + " as k where not k.zk_deletes")
+        table.made("select " + stamped(names, "zk_k", true) + " from " + LATEST + " as zk_k where not zk_k.zk_deletes")
                 .forEach(warehouse::execute);
     }
 
