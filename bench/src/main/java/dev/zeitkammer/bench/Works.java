@@ -79,7 +79,7 @@ final class Works {
             case ABSENT -> new LateWorks(this, setting, data).absent(scale);
             case SPLICE -> new LateWorks(this, setting, data).splice(scale);
             case WIDE -> wide(scale.wide(), 500);
-            case WIDEST -> wide(scale.wide() / 4, 2000);
+            case WIDEST -> wide(Math.max(10, scale.wide() / 80), 2000);
             case VERSION -> version();
             case DEMO -> demo();
             case TABLES -> tables();

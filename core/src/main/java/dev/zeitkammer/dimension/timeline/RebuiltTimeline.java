@@ -226,19 +226,31 @@ public final class RebuiltTimeline {
                 join ${shared} as k on k.zk_member = v.zk_member
                 left join ${delivered} as f on f.zk_row = m.zk_first_row
                 left join ${delivered} as r on r.zk_row = v.zk_row
-                left join ${stored} as s on s.${key} = v.zk_source
-                left join ${stored} as c on c.${key} = m.zk_current
-                left join ${standing} as o on o.${key} = v.zk_key""")
+                left join ${sources} as s on s.${key} = v.zk_source
+                left join ${current} as c on c.${key} = m.zk_current
+                left join ${own} as o on o.${key} = v.zk_key""")
                 .with(VERSIONS, MEMBERS, SHARED)
                 .with("delivered", lookedUp.rows())
-                .with("stored", lookedUp.stored())
+                .with("sources", those(lookedUp.stored(), "zk_source", VERSIONS))
+                .with("current", those(lookedUp.stored(), "zk_current", MEMBERS))
+                .with("own", those(lookedUp.standing(), "zk_key", VERSIONS))
                 .with("key", key)
-                .with("standing", lookedUp.standing())
                 .text();
-        return ownValues.any() ? sources + """
+        return ownValues.any()
+                ? sources + """
 
                         left join %s as u on u.zk_row = v.zk_supplier
-                        left join %s as b on b.%s = v.zk_neighbour""".formatted(lookedUp.rows(), lookedUp.standing(), key) : sources;
+                        left join %s as b on b.%s = v.zk_neighbour""".formatted(lookedUp.rows(), those(lookedUp.standing(), "zk_neighbour", VERSIONS), key)
+                : sources;
+    }
+
+    /**
+     * The rows that stand whose keys a relation names, where there are few: an engine that joins to all of them prepares to find
+     * each.
+     */
+    private String those(String standing, String named, Relation by) {
+        return "(select zk_one.* from " + standing + " as zk_one where zk_one."
+                + dialect.quote(table.name(Role.SURROGATE)) + " in (select " + named + " from " + by + "))";
     }
 
     private String inserts() {
