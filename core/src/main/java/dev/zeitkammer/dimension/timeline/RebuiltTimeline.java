@@ -236,17 +236,17 @@ public final class RebuiltTimeline {
                 .with("own", those(lookedUp.standing(), "zk_key", VERSIONS))
                 .with("key", key)
                 .text();
-        return ownValues.any()
-                ? sources + """
-
-                        left join %s as u on u.zk_row = v.zk_supplier
-                        left join %s as b on b.%s = v.zk_neighbour""".formatted(lookedUp.rows(), those(lookedUp.standing(), "zk_neighbour", VERSIONS), key)
-                : sources;
+        if (!ownValues.any()) {
+            return sources;
+        }
+        String beside = those(lookedUp.standing(), "zk_neighbour", VERSIONS);
+        return sources + "\nleft join " + lookedUp.rows() + " as u on u.zk_row = v.zk_supplier\nleft join " + beside
+                + " as b on b." + key + " = v.zk_neighbour";
     }
 
     /**
-     * The rows that stand whose keys a relation names, where there are few: an engine that joins to all of them prepares to find
-     * each.
+     * The rows that stand whose keys a relation names. There are few of them, and an engine that joins to all rows prepares to
+     * find each.
      */
     private String those(String standing, String named, Relation by) {
         return "(select zk_one.* from " + standing + " as zk_one where zk_one."
