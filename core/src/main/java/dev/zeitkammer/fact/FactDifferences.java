@@ -23,9 +23,6 @@ final class FactDifferences {
     }
 
     Differences all() {
-        if (table.isAppended()) {
-            return Differences.NONE;
-        }
         List<String> compared = table.comparedNames();
         String values = IntStream.range(0, compared.size())
                 .mapToObj(index -> dialect.asText(dialect.column("f", compared.get(index))) + " as zk_old_"

@@ -13,12 +13,14 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.lookup.DirectLookups;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.lookup.LookupSteps.Looking;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
+import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.RowValidation;
 import dev.zeitkammer.step.Step;
@@ -88,16 +90,18 @@ final class FactPlan {
         steps.addAll(sieve.steps(delivery));
         steps.add(sieve.rows());
         String looking = looksUpSome() ? "(select * from " + ROWS + " where not zk_deletes)" : ROWS.name();
-        boolean refuses = table.definition().onRepeat() == OnRepeat.REFUSE && !table.isAppended();
-        steps.addAll(lookupSteps.steps(new Looking(looking, carried(), size.isLarge()), isDirect()));
-        List<Step> sound = lookupSteps.guards(looking);
+        boolean refuses = table.definition().onRepeat() == OnRepeat.REFUSE && compares();
+        Looking rows = new Looking(looking, carried(), size.isLarge());
+        DirectLookups direct = new DirectLookups(lookupSteps, dialect, rows, target);
+        steps.addAll(isDirect() ? direct.steps() : lookupSteps.steps(rows));
+        List<Step> sound = isDirect() ? List.of() : lookupSteps.guards(looking);
         steps.addAll(refuses ? Step.asking(sound) : List.of());
         steps.add(new Step.Name(
                 Step.caption("loaded rows", "The rows with the keys that they found."), LOADED, loaded()));
         if (refuses) {
             steps.add(refusal());
         }
-        if (!table.isAppended()) {
+        if (compares()) {
             steps.add(new Step.Keep(
                     Step.caption(
                             "comparison",
@@ -117,22 +121,25 @@ final class FactPlan {
         }
         steps.addAll(refuses ? List.of() : sound);
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
-        changes.addAll(new FactWriting(target, image, replaces).changes(added("")));
+        changes.addAll(new FactWriting(target, image, compares(), replaces).changes(added("")));
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
-        noted.addAll(new WaitingFacts(loading).noting(lookups, told()));
-        return new Plan(
+        noted.addAll(new WaitingFacts(loading)
+                .noting(lookups, lookup -> isDirect() ? toldDirectly(lookup, direct) : told()));
+        String inserted = isDirect() ? direct.rows() : "(select count(*) " + added("") + ")";
+        Plan plan = new Plan(
                 steps,
                 changes,
                 noted,
                 new Plan.Reading(
-                        new FactDifferences(table, dialect, target).all(),
-                        counts(replaces),
-                        counted(),
+                        compares() ? new FactDifferences(table, dialect, target).all() : Differences.NONE,
+                        counts(replaces, inserted),
+                        counted(inserted),
                         Optional.of(RowValidation.setAside()),
                         Optional.empty(),
-                        lookupSteps.tally().found(),
+                        isDirect() ? direct.found() : lookupSteps.tally().found(),
                         Optional.empty(),
                         Optional.empty()));
+        return isDirect() ? plan.lookingBack(direct.lookingBack()) : plan;
     }
 
     private boolean cancels() {
@@ -142,6 +149,11 @@ final class FactPlan {
     /** Whether every row is a new fact and all lookups only tell its keys, so that the rows go straight into the table. */
     private boolean isDirect() {
         return size.isFirst() && !cancels() && table.definition().replaces().isEmpty() && lookupSteps.changesNothing();
+    }
+
+    /** Whether rows are held against facts that are there; in rows that are only added, and in the first, there is nothing to compare. */
+    private boolean compares() {
+        return !table.isAppended() && !isDirect();
     }
 
     /** A cancellation needs no members, unless they are part of the grain. */
@@ -254,16 +266,9 @@ final class FactPlan {
                 .text();
     }
 
-    /** SQL for the number of new facts. */
-    private String inserted() {
-        return isDirect() && lookupSteps.tally().rows().isPresent()
-                ? "(" + lookupSteps.tally().rows().get() + ")"
-                : "(select count(*) " + added("") + ")";
-    }
-
     /** The rows that become new facts, alias {@code n}. */
     private String added(String joined) {
-        String isNew = table.isAppended() ? "" : " and " + dialect.lacks(MET.name(), "n");
+        String isNew = compares() ? " and " + dialect.lacks(MET.name(), "n") : "";
         return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
     }
 
@@ -281,7 +286,16 @@ final class FactPlan {
                 + "\n" + rows;
     }
 
-    private List<Counting> counts(boolean replaces) {
+    /** The same of a lookup that is made once more. */
+    private String toldDirectly(LookupSql lookup, DirectLookups direct) {
+        List<String> carried = new ArrayList<>(table.stagedGrainNames());
+        carried.addAll(lookup.inputs());
+        return "select " + table.grainText(dialect, "n") + " as zk_grain, n.*\nfrom (\n" + direct.of(lookup, carried)
+                + "\n) as n";
+    }
+
+    /** @param inserted SQL for the number of new facts */
+    private List<Counting> counts(boolean replaces, String inserted) {
         boolean ignores = table.definition().onRepeat() == OnRepeat.IGNORE;
         String rest = "staged - repeated - aside - waiting - inserted - updated";
         String sql = Sql.of("""
@@ -300,21 +314,20 @@ final class FactPlan {
                 .with("unchanged", ignores ? "0" : rest)
                 .with("ignored", ignores ? rest : "0")
                 .with("no_longer_delivered", replaces ? " + (select count(*) from " + REMOVED + ")" : "")
-                .with("inserted", inserted())
+                .with("inserted", inserted)
                 .with(
                         "updated_and_removed",
-                        table.isAppended()
-                                ? "0 as updated, 0 as removed"
-                                : "(select count(*) from " + CHANGES + ") as updated, (select count(*) from " + CHANGES
-                                        + " where zk_change = 'remove') as removed")
+                        compares()
+                                ? "(select count(*) from " + CHANGES + ") as updated, (select count(*) from " + CHANGES
+                                        + " where zk_change = 'remove') as removed"
+                                : "0 as updated, 0 as removed")
                 .text();
         return List.of(new Counting(FactLoad.COUNTED, sql));
     }
 
-    private String counted() {
-        String updated = table.isAppended()
-                ? "0"
-                : "(select count(*) from " + CHANGES + " where zk_change in ('update', 'mark'))";
-        return "select " + inserted() + ", " + updated;
+    private String counted(String inserted) {
+        String updated =
+                compares() ? "(select count(*) from " + CHANGES + " where zk_change in ('update', 'mark'))" : "0";
+        return "select " + inserted + ", " + updated;
     }
 }

@@ -18,9 +18,10 @@ import java.util.List;
 /**
  * How the changes of facts are written.
  *
+ * @param compares whether facts that are there are compared, so that some may have changed
  * @param replaces whether facts that a delivered period no longer has are removed
  */
-record FactWriting(String target, FactImage image, boolean replaces) {
+record FactWriting(String target, FactImage image, boolean compares, boolean replaces) {
 
     private FactTable table() {
         return image.table();
@@ -34,7 +35,7 @@ record FactWriting(String target, FactImage image, boolean replaces) {
     List<Change<TableChange>> changes(String added) {
         List<Change<TableChange>> changes = new ArrayList<>();
         List<String> stamps = List.of(table().stamp(AuditColumn.UPDATED_AT), table().stamp(AuditColumn.UPDATED_BY));
-        if (!table().isAppended()) {
+        if (compares) {
             List<String> set = new ArrayList<>(table().comparedNames());
             set.addAll(stamps);
             if (image.marks()) {

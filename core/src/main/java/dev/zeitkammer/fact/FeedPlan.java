@@ -90,7 +90,7 @@ final class FeedPlan {
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
         changes.add(written());
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
-        noted.addAll(new WaitingFacts(loading).noting(lookups, told()));
+        noted.addAll(new WaitingFacts(loading).noting(lookups, lookup -> told()));
         return new Plan(
                 steps,
                 changes,

@@ -15,6 +15,7 @@ import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Function;
 import java.util.stream.IntStream;
 
 /**
@@ -52,12 +53,13 @@ final class WaitingFacts {
     /**
      * Notes what waits among the rows of a relation, and forgets what these rows' facts waited for before.
      *
-     * @param relation a query of the staged rows, with {@code zk_grain} and what their lookups found
+     * @param told a query of the staged rows, with {@code zk_grain} and what they found in a lookup
      */
-    List<Change<BookChange>> noting(List<LookupSql> lookups, String relation) {
+    List<Change<BookChange>> noting(List<LookupSql> lookups, Function<LookupSql, String> told) {
         List<Change<BookChange>> steps = new ArrayList<>();
         for (LookupSql lookup : lookups) {
             if (isFor(table, lookup.lookup())) {
+                String relation = told.apply(lookup);
                 steps.add(forget(lookup, relation));
                 steps.add(note(lookup, relation));
             }

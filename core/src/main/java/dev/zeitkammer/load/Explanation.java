@@ -171,6 +171,7 @@ public record Explanation(String table, List<Relation> relations, List<Statement
             List<Statement> all = new ArrayList<>();
             plan.steps().forEach(step -> all.add(step(step)));
             plan.changes().forEach(change -> all.add(change(change)));
+            plan.lookingBack().forEach(step -> all.add(step(step)));
             plan.books()
                     .forEach(change -> all.add(new Statement(
                             change.what().caption().name(),

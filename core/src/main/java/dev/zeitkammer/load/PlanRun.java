@@ -59,16 +59,29 @@ final class PlanRun {
         guards.forEach(guard -> guard.onlyIf().ifPresent(flags::add));
         guards.forEach(guard -> flags.addAll(guard instanceof Step.Ask ask ? ask.flags() : List.of()));
         plan.changes().forEach(change -> change.onlyIf().ifPresent(flags::add));
+        if (plan.lookingBack().isEmpty()) {
+            flags.addAll(concluding(plan));
+        }
+        compareAsking(flags);
+        guards.forEach(this::run);
+    }
+
+    /** What must be known once the tables are written. */
+    private static List<Flag> concluding(Plan plan) {
+        List<Flag> flags = new ArrayList<>();
         plan.books().forEach(change -> change.onlyIf().ifPresent(flags::add));
         plan.reading().onlyIf().ifPresent(flags::add);
         plan.reading().counts().forEach(counting -> counting.onlyIf().ifPresent(flags::add));
+        return flags;
+    }
+
+    private void compareAsking(List<Flag> flags) {
         List<Flag> unknown = unknown(flags);
         List<Boolean> found =
                 warehouse.compareWritten(unknown.stream().map(Flag::sql).toList());
         for (int index = 0; index < unknown.size(); index++) {
             answers.put(unknown.get(index), found.get(index));
         }
-        guards.forEach(this::run);
     }
 
     /** The place of the last step that makes something, after which there are guards and their questions only. */
@@ -87,7 +100,14 @@ final class PlanRun {
 
     /** Publishes the changes of a plan. */
     void publish(Plan plan) {
-        publish(plan.changes(), plan.books());
+        if (plan.lookingBack().isEmpty()) {
+            publish(plan.changes(), plan.books());
+            return;
+        }
+        publish(plan.changes(), List.of());
+        plan.lookingBack().forEach(this::run);
+        compareAsking(concluding(plan));
+        publish(List.of(), plan.books());
     }
 
     void publish(List<Change<TableChange>> changes, List<Change<BookChange>> books) {

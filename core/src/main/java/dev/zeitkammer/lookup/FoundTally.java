@@ -14,6 +14,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 
 /** How many rows of a delivery found what in each lookup, and the values that found nobody. */
@@ -51,16 +52,11 @@ public final class FoundTally {
         return Flag.any(TALLIED, lookup.found() + " = " + found.sql());
     }
 
-    /** SQL for the number of rows that looked something up; where nothing is looked up, they are not counted. */
-    public Optional<String> rows() {
-        return lookups.isEmpty() ? Optional.empty() : Optional.of("select coalesce(sum(zk_rows), 0) from " + TALLIED);
-    }
-
     /** The values that found nobody, and how many rows had none, of some of the lookups by their roles. */
-    private Optional<String> unmatched(Set<String> roles) {
+    private Optional<String> unmatched(Set<String> roles, Function<LookupSql, String> resolved) {
         String each = lookups.stream()
                 .filter(lookup -> roles.contains(lookup.lookup().role().text()))
-                .map(this::unmatched)
+                .map(lookup -> unmatched(lookup, resolved.apply(lookup)))
                 .collect(Collectors.joining("\nunion all\n"));
         return each.isEmpty()
                 ? Optional.empty()
@@ -68,7 +64,7 @@ public final class FoundTally {
                         + "\n) as nobody order by zk_rows desc, zk_role, zk_value limit " + KEPT);
     }
 
-    private String unmatched(LookupSql lookup) {
+    private String unmatched(LookupSql lookup, String resolved) {
         String words = NOBODY.stream().map(Found::sql).collect(Collectors.joining(", "));
         return Sql.of("""
                 select ${role} as zk_role, ${word} as zk_found, ${shown_key} as zk_value, count(*) as zk_rows
@@ -76,7 +72,8 @@ public final class FoundTally {
                 join ${delivery} as d on d.zk_row = r.zk_row
                 where r.${found} in (${words}) and coalesce(r.zk_aside, ${number}) >= ${number}
                 group by 2, 3""")
-                .with(RESOLVED, DELIVERY)
+                .with(DELIVERY)
+                .with("resolved", resolved)
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("word", Found.word("r." + lookup.found()))
                 .with("shown_key", lookup.shownKey("d"))
@@ -88,10 +85,15 @@ public final class FoundTally {
 
     /** What the lookups found, and for whom it was nobody. */
     public Optional<LookupTally> found() {
+        return found(lookup -> RESOLVED.name());
+    }
+
+    /** @param resolved a relation of what rows found in a lookup */
+    Optional<LookupTally> found(Function<LookupSql, String> resolved) {
         return lookups.isEmpty()
                 ? Optional.empty()
                 : Optional.of(new LookupTally(
-                        counted(), NOBODY.stream().map(Found::word).toList(), this::unmatched));
+                        counted(), NOBODY.stream().map(Found::word).toList(), roles -> unmatched(roles, resolved)));
     }
 
     private String counted() {
@@ -106,10 +108,11 @@ public final class FoundTally {
 
     private String counted(LookupSql lookup) {
         return Sql.of(
-                        "\nunion all\nselect ${role}, ${word}, zk_rows from ${tallied} where coalesce(zk_aside, ${number}) >= ${number}")
+                        "\nunion all\nselect ${role}, ${word}, zk_rows from ${tallied} where ${found} is not null and coalesce(zk_aside, ${number}) >= ${number}")
                 .with(TALLIED)
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("word", Found.word(lookup.found()))
+                .with("found", lookup.found())
                 .with("number", lookup.number())
                 .text();
     }

@@ -41,6 +41,9 @@ public final class LookupSteps {
     private static final Relation POINTED =
             new Relation("zk_pointed", "The same with the members that are made.", RESOLVED.columns());
 
+    static final Caption ALL_IN_ONE_PASS =
+            Step.caption("lookups", "All lookups in one pass: the key that each found, and how.");
+
     private final List<LookupSql> lookups;
     private final Dialect dialect;
 
@@ -87,7 +90,7 @@ public final class LookupSteps {
 
     /** The same for rows that carry nothing along. */
     public List<Step> steps(String rows) {
-        return steps(new Looking(rows, List.of(), false), false);
+        return steps(new Looking(rows, List.of(), false));
     }
 
     /**
@@ -99,28 +102,37 @@ public final class LookupSteps {
      */
     public record Looking(String rows, List<String> carried, boolean areMany) {}
 
-    /**
-     * @param isAskedOnce whether what is found is only counted and then written, so that it need not be kept; see {@link
-     *     #changesNothing}
-     */
-    public List<Step> steps(Looking looking, boolean isAskedOnce) {
+    List<LookupSql> all() {
+        return lookups;
+    }
+
+    /** What is asked of the dimensions where the engine cannot stop at more rows than there should be. */
+    List<Step> soundness(Looking looking) {
+        return cut(looking, resolved(looking.rows(), looking.carried(), lookups))
+                        .isPresent()
+                ? List.of()
+                : Step.asking(lookups.stream()
+                        .flatMap(lookup -> unsound(lookup, looking).stream())
+                        .toList());
+    }
+
+    /** What rows find in some of the lookups, and at most a row more than look, where the engine can stop there. */
+    String bounded(Looking looking, List<String> carried, List<LookupSql> some) {
+        String resolved = resolved(looking.rows(), carried, some);
+        return cut(looking, resolved).orElse(resolved);
+    }
+
+    private Optional<String> cut(Looking looking, String resolved) {
+        return dialect.atMost(resolved, "select count(*) + 1 from " + looking.rows() + " as looking");
+    }
+
+    /** Looks up, keeps what was found, and sees to those who found nobody. */
+    public List<Step> steps(Looking looking) {
         String rows = looking.rows();
         List<String> carried = looking.carried();
-        List<Step> steps = new ArrayList<>();
-        String unbounded = resolved(rows, carried);
-        Optional<String> bounded = dialect.atMost(unbounded, "select count(*) + 1 from " + rows + " as looking");
-        if (bounded.isEmpty()) {
-            steps.addAll(Step.asking(lookups.stream()
-                    .flatMap(lookup -> unsound(lookup, looking).stream())
-                    .toList()));
-        }
-        String resolved = bounded.orElse(unbounded);
-        Caption caption = Step.caption("lookups", "All lookups in one pass: the key that each found, and how.");
-        if (isAskedOnce) {
-            steps.add(new Step.Name(caption, RESOLVED, resolved));
-            steps.addAll(tally.steps());
-            return steps;
-        }
+        List<Step> steps = new ArrayList<>(soundness(looking));
+        String resolved = bounded(looking, carried, lookups);
+        Caption caption = ALL_IN_ONE_PASS;
         List<LookupSql> makers =
                 lookups.stream().filter(LookupSql::makesMembers).toList();
         if (makers.isEmpty()) {
@@ -133,7 +145,7 @@ public final class LookupSteps {
                     "select * from " + HELD));
         }
         List<Step> judged = new ArrayList<>(
-                changesNothing() ? List.of() : multiplied("(select count(*) from " + RESOLVED + ")", rows));
+                changesNothing() ? List.of() : multiplied("(select count(*) from " + RESOLVED + ")", count(rows)));
         if (!makers.isEmpty()) {
             judged.addAll(missing.steps());
             judged.addAll(pointing(makers, carried));
@@ -209,12 +221,12 @@ public final class LookupSteps {
                         && settingAside(lookup).isEmpty());
     }
 
-    private String resolved(String rows, List<String> carried) {
+    private String resolved(String rows, List<String> carried, List<LookupSql> some) {
         StringBuilder columns = new StringBuilder("d.zk_row");
         carried.forEach(column -> columns.append(", ").append(dialect.column("d", column)));
         StringBuilder joins = new StringBuilder();
         StringBuilder aside = new StringBuilder();
-        for (LookupSql lookup : lookups) {
+        for (LookupSql lookup : some) {
             columns.append(",\n    ")
                     .append(lookup.keyExpression())
                     .append(" as ")
@@ -250,13 +262,22 @@ public final class LookupSteps {
      */
     public List<Step> guards(String rows) {
         return changesNothing()
-                ? multiplied("(select coalesce(sum(zk_rows), 0) from " + FoundTally.TALLIED + ")", rows)
+                ? multiplied("(select coalesce(sum(zk_rows), 0) from " + FoundTally.TALLIED + ")", count(rows))
                 : List.of();
     }
 
-    /** What is found is at most a row more than what looks, so that a lookup of two rows ends here and not in the table. */
-    private List<Step> multiplied(String found, String rows) {
-        String count = found + " <> (select count(*) from " + rows + " as looking)";
+    private static String count(String rows) {
+        return "(select count(*) from " + rows + " as looking)";
+    }
+
+    /**
+     * What is found is at most a row more than what looks, so that a lookup of two rows ends here and not in the table.
+     *
+     * @param found SQL for the number of rows that were found
+     * @param looking SQL for the number of rows that looked
+     */
+    List<Step> multiplied(String found, String looking) {
+        String count = found + " <> " + looking;
         Flag differs = new Flag("(" + count + ")");
         List<Step> steps = new ArrayList<>();
         lookups.forEach(lookup -> steps.add(multiplied(lookup).onlyIf(differs)));

@@ -13,6 +13,8 @@ import java.util.Optional;
  * @param relations the scratch relations of the steps, in the order in which they are made
  * @param steps what is computed; writes nothing but scratch relations
  * @param changes what is published, in order
+ * @param lookingBack what is read off the tables as they were written, before the books note anything: scratch relations, and
+ *     guards of what must hold
  * @param books what the books note beside it
  * @param reading how to read off what happens
  */
@@ -20,6 +22,7 @@ public record Plan(
         List<Relation> relations,
         List<Step> steps,
         List<Change<TableChange>> changes,
+        List<Step> lookingBack,
         List<Change<BookChange>> books,
         Reading reading) {
 
@@ -65,7 +68,7 @@ public record Plan(
     public static final Plan NOTHING = new Plan(List.of(), List.of(), List.of(), Reading.NOTHING);
 
     public Plan(List<Step> steps, List<Change<TableChange>> changes, List<Change<BookChange>> books, Reading reading) {
-        this(made(steps), steps, changes, books, reading);
+        this(made(steps), steps, changes, List.of(), books, reading);
     }
 
     /** A plan that follows from another one, whose changes it reads; there is nothing to count. */
@@ -77,7 +80,14 @@ public record Plan(
     public Plan beginning(List<Change<TableChange>> first) {
         List<Change<TableChange>> all = new ArrayList<>(first);
         all.addAll(changes);
-        return new Plan(relations, steps, all, books, reading);
+        return new Plan(relations, steps, all, lookingBack, books, reading);
+    }
+
+    /** The same, which looks back at what it has written. */
+    public Plan lookingBack(List<Step> back) {
+        List<Step> all = new ArrayList<>(steps);
+        all.addAll(back);
+        return new Plan(made(all), steps, changes, back, books, reading);
     }
 
     /** The same with counts. */
@@ -87,6 +97,7 @@ public record Plan(
                 relations,
                 steps,
                 changes,
+                lookingBack,
                 books,
                 new Reading(
                         same.differences(),
@@ -103,6 +114,7 @@ public record Plan(
         relations = List.copyOf(relations);
         steps = List.copyOf(steps);
         changes = List.copyOf(changes);
+        lookingBack = List.copyOf(lookingBack);
         books = List.copyOf(books);
     }
 
