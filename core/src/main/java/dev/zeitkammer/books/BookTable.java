@@ -35,7 +35,8 @@ enum BookTable {
     EXPECTATIONS("load bigint, table_name varchar, name varchar, expected varchar, found varchar, broken bigint,"
             + " otherwise varchar, holds boolean"),
     EXTRA_STEPS("load bigint, name varchar, place varchar, status varchar, seconds double precision, output varchar"),
-    UNDONE("load bigint, undone_at timestamp");
+    UNDONE("load bigint, undone_at timestamp"),
+    READ_DELIVERIES("load bigint, table_name varchar, fingerprint varchar");
 
     private final String columns;
 

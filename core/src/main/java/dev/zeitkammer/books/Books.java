@@ -3,6 +3,7 @@ package dev.zeitkammer.books;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.time.LocalDateTime;
@@ -13,6 +14,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -21,7 +23,8 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Books {
 
-    private static final Set<BookTable> LATER = Set.of(BookTable.IMAGES, BookTable.BEFORE_BOOKS, BookTable.UNDONE);
+    private static final Set<BookTable> LATER =
+            Set.of(BookTable.IMAGES, BookTable.BEFORE_BOOKS, BookTable.UNDONE, BookTable.READ_DELIVERIES);
 
     private final Warehouse warehouse;
     private final BookRows rows;
@@ -190,13 +193,51 @@ public final class Books {
 
     /** The newest load that changed rows of a table and stands; 0 where there is none. */
     public long lastChange(String table) {
-        return warehouse.number(
-                "select coalesce(max(t.load), 0) from " + warehouse.book("table_loads")
-                        + " as t where t.table_name = ? and t.status = ? and (t.inserted > 0 or t.updated > 0 or exists"
-                        + " (select 1 from " + warehouse.book("counts")
-                        + " as c where c.load = t.load and c.table_name = t.table_name and c.name = 'removed' and c.staged_rows > 0))",
-                table,
-                LoadStatus.DONE.word());
+        return warehouse.numbers(List.of(lastChangeSql(table))).get(0);
+    }
+
+    private String lastChangeSql(String table) {
+        return Sql.of("(select coalesce(max(t.load), 0) from ${table_loads} as t where t.table_name = ${table}"
+                        + " and t.status = ${done} and (t.inserted > 0 or t.updated > 0 or exists"
+                        + " (select 1 from ${counts} as c where c.load = t.load and c.table_name = t.table_name"
+                        + " and c.name = 'removed' and c.staged_rows > 0)))")
+                .with("table_loads", warehouse.book("table_loads"))
+                .with("table", warehouse.dialect().text(table))
+                .with("done", warehouse.dialect().text(LoadStatus.DONE.word()))
+                .with("counts", warehouse.book("counts"))
+                .text();
+    }
+
+    /**
+     * SQL for the numbers of the newest loads that changed what the load of a table depends on: rows that facts made in it, and for
+     * each table that it looks up, its rows and those that facts made there.
+     */
+    public List<String> lastChangesSql(String table, List<String> lookedUp) {
+        List<String> numbers = new ArrayList<>(List.of(lastMadeSql(table)));
+        for (String other : lookedUp) {
+            numbers.add(lastChangeSql(other));
+            numbers.add(lastMadeSql(other));
+        }
+        return numbers;
+    }
+
+    private String lastMadeSql(String table) {
+        return "(select coalesce(max(load), 0) from " + placeholders() + " where table_name = "
+                + warehouse.dialect().text(table) + ")";
+    }
+
+    /**
+     * Notes from what a load read a table.
+     *
+     * @param state further numbers of its fingerprint, in SQL; they stand as texts between blanks
+     */
+    public void noteRead(long load, String table, String beginning, List<String> state, String end) {
+        String numbers = state.stream().map(warehouse.dialect()::asText).collect(Collectors.joining(" || ',' || "));
+        warehouse.update("insert into " + warehouse.book(BookTable.READ_DELIVERIES.tableName())
+                + " (load, table_name, fingerprint) select " + load + ", "
+                + warehouse.dialect().text(table) + ", "
+                + warehouse.dialect().text(beginning + " ") + " || " + numbers + " || "
+                + warehouse.dialect().text(" " + end));
     }
 
     /** What was found for an expectation in the last load of a table that stands. */

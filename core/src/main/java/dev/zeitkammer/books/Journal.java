@@ -64,10 +64,18 @@ public final class Journal {
 
     private record CountKey(long load, String table) {}
 
+    /** What one load did to one table. */
+    public Optional<TableEntry> entry(long load, String table) {
+        String condition = " where load = " + load + " and table_name = "
+                + warehouse.dialect().text(table);
+        return tables(condition).getOrDefault(load, List.of()).stream().findFirst();
+    }
+
+    /** @param condition on the load and the name of the table */
     private Map<Long, List<TableEntry>> tables(String condition) {
-        Map<CountKey, Map<String, Map<String, Long>>> counts = counts();
-        Map<CountKey, List<UnmatchedValue>> unmatched = unmatched();
-        Map<CountKey, List<JudgedExpectation>> expectations = expectations();
+        Map<CountKey, Map<String, Map<String, Long>>> counts = counts(condition);
+        Map<CountKey, List<UnmatchedValue>> unmatched = unmatched(condition);
+        Map<CountKey, List<JudgedExpectation>> expectations = expectations(condition);
         Map<Long, List<TableEntry>> tables = new LinkedHashMap<>();
         warehouse.query(
                 "select load, table_name, kind, status, seconds, inserted, updated, error from "
@@ -112,13 +120,13 @@ public final class Journal {
         return extra;
     }
 
-    private Map<CountKey, List<JudgedExpectation>> expectations() {
+    private Map<CountKey, List<JudgedExpectation>> expectations(String condition) {
         Map<CountKey, List<JudgedExpectation>> expectations = new LinkedHashMap<>();
         if (Books.has(warehouse, BookTable.EXPECTATIONS)) {
             warehouse.query(
                     "select load, table_name, name, expected, found, broken, otherwise, "
                             + warehouse.dialect().asText("holds")
-                            + " from " + warehouse.book("expectations") + " order by load, table_name, "
+                            + " from " + warehouse.book("expectations") + condition + " order by load, table_name, "
                             + warehouse.dialect().rowPlace(),
                     row -> expectations
                             .computeIfAbsent(
@@ -134,11 +142,11 @@ public final class Journal {
         return expectations;
     }
 
-    private Map<CountKey, List<UnmatchedValue>> unmatched() {
+    private Map<CountKey, List<UnmatchedValue>> unmatched(String condition) {
         Map<CountKey, List<UnmatchedValue>> unmatched = new LinkedHashMap<>();
         warehouse.query(
                 "select load, table_name, role, found, natural_key, staged_rows from " + warehouse.book("unmatched")
-                        + " order by load, staged_rows desc, role, natural_key",
+                        + condition + " order by load, staged_rows desc, role, natural_key",
                 row -> unmatched
                         .computeIfAbsent(
                                 new CountKey(row.number(1), String.valueOf(row.text(2))), key -> new ArrayList<>())
@@ -150,11 +158,11 @@ public final class Journal {
         return unmatched;
     }
 
-    private Map<CountKey, Map<String, Map<String, Long>>> counts() {
+    private Map<CountKey, Map<String, Map<String, Long>>> counts(String condition) {
         Map<CountKey, Map<String, Map<String, Long>>> counts = new LinkedHashMap<>();
         warehouse.query(
-                "select load, table_name, role, name, staged_rows from " + warehouse.book("counts") + " order by "
-                        + warehouse.dialect().rowPlace(),
+                "select load, table_name, role, name, staged_rows from " + warehouse.book("counts") + condition
+                        + " order by " + warehouse.dialect().rowPlace(),
                 row -> counts.computeIfAbsent(
                                 new CountKey(row.number(1), String.valueOf(row.text(2))), key -> new LinkedHashMap<>())
                         .computeIfAbsent(String.valueOf(row.text(3)), role -> new LinkedHashMap<>())

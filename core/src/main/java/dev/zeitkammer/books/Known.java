@@ -19,6 +19,7 @@ public final class Known {
     private static final String DATE = "date";
     private static final String WAITING = "waiting";
     private static final String IMAGES = "images";
+    private static final String READ = "read";
 
     /** Values by what they are, the table or input that they belong to, and the name that they have there. */
     private final Map<String, Map<String, Map<String, String>>> values = new LinkedHashMap<>();
@@ -53,7 +54,7 @@ public final class Known {
                 select '${date}', t.table_name, '', max(l.load_date)
                 from ${loads} as l join ${table_loads} as t on t.load = l.load
                 where t.status = ?
-                group by t.table_name${images_since}""")
+                group by t.table_name${images_since}${read}""")
                 .with("least_load", warehouse.dialect().asText("min(load)"))
                 .with("number", warehouse.dialect().asText("count(*)"))
                 .with(
@@ -63,6 +64,7 @@ public final class Known {
                                         + warehouse.dialect().asText("since") + " from "
                                         + book(warehouse, BookTable.IMAGES)
                                 : "")
+                .with("read", Books.has(warehouse, BookTable.READ_DELIVERIES) ? read(warehouse) : "")
                 .with("mark", MARK)
                 .with("marks", book(warehouse, BookTable.MARKS))
                 .with("type", TYPE)
@@ -74,6 +76,27 @@ public final class Known {
                 .with("date", DATE)
                 .with("loads", book(warehouse, BookTable.LOADS))
                 .with("table_loads", book(warehouse, BookTable.TABLE_LOADS))
+                .text();
+    }
+
+    /** What the newest load that stands read of each table. */
+    private static String read(Warehouse warehouse) {
+        return Sql.of("""
+
+                union all
+                select '${kind}', r.table_name, ${load}, r.fingerprint
+                from ${read} as r
+                join (
+                  select table_name, max(load) as newest
+                  from ${table_loads}
+                  where status = ${done}
+                  group by table_name
+                ) as n on n.table_name = r.table_name and n.newest = r.load""")
+                .with("kind", READ)
+                .with("load", warehouse.dialect().asText("r.load"))
+                .with("read", book(warehouse, BookTable.READ_DELIVERIES))
+                .with("table_loads", book(warehouse, BookTable.TABLE_LOADS))
+                .with("done", warehouse.dialect().text(LoadStatus.DONE.word()))
                 .text();
     }
 
@@ -107,6 +130,20 @@ public final class Known {
     /** The newest load date with which a table was loaded. */
     public Optional<String> newestDate(String table) {
         return Optional.ofNullable(of(DATE, table).get(""));
+    }
+
+    /**
+     * A load that read a delivery.
+     *
+     * @param fingerprint that of what it read
+     */
+    public record LastRead(long load, String fingerprint) {}
+
+    /** The newest load of a table that stands, where it noted what it read. */
+    public Optional<LastRead> lastRead(String table) {
+        return of(READ, table).entrySet().stream()
+                .map(read -> new LastRead(Long.parseLong(read.getKey()), read.getValue()))
+                .findFirst();
     }
 
     /** The load since which the rows of a table are kept as they were before each load. */

@@ -16,7 +16,7 @@ import java.util.Optional;
  * @param lookups for each role, the staged rows by what the lookup found
  * @param unmatched the natural keys for which lookups found nobody, the most frequent first
  * @param expectations how what was expected of the load went
- * @param error why it failed, stopped, was skipped or blocked
+ * @param error why it failed, stopped, was skipped or blocked, or is known without having been read
  */
 public record TableEntry(
         String table,

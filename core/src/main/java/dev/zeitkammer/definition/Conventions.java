@@ -3,6 +3,8 @@ package dev.zeitkammer.definition;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.StoredFlag;
 import java.time.LocalDate;
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 
@@ -30,8 +32,8 @@ public record Conventions(
             new Conventions(Optional.of(LocalDate.of(9999, 12, 31)), false, -1, -2, Map.of(), Map.of(), false);
 
     public Conventions {
-        columns = Map.copyOf(columns);
-        flags = Map.copyOf(flags);
+        columns = Collections.unmodifiableMap(new LinkedHashMap<>(columns));
+        flags = Collections.unmodifiableMap(new LinkedHashMap<>(flags));
     }
 
     /** The name of an audit column. */

@@ -1,6 +1,8 @@
 package dev.zeitkammer.definition;
 
+import java.util.Collections;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
 
@@ -16,8 +18,8 @@ public record Described(Optional<Word> about, Map<String, Word> former, Map<Stri
     public static final Described NOTHING = new Described(Optional.empty(), Map.of(), Map.of());
 
     public Described {
-        former = Map.copyOf(former);
-        meanings = Map.copyOf(meanings);
+        former = Collections.unmodifiableMap(new LinkedHashMap<>(former));
+        meanings = Collections.unmodifiableMap(new LinkedHashMap<>(meanings));
     }
 
     /** With the former name and the meaning of a column, where they are given. */

@@ -1,5 +1,7 @@
 package dev.zeitkammer.definition;
 
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.Map;
 
 /**
@@ -19,6 +21,6 @@ public record ReservedMember(String name, long key, String label, Map<String, Wo
     public static final String NOT_APPLICABLE = "not-applicable";
 
     public ReservedMember {
-        values = Map.copyOf(values);
+        values = Collections.unmodifiableMap(new LinkedHashMap<>(values));
     }
 }

@@ -1,6 +1,8 @@
 package dev.zeitkammer.definition;
 
+import java.util.Collections;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 
@@ -14,7 +16,7 @@ public record Taken(Map<String, Word> from) {
     public static final Taken AS_NAMED = new Taken(Map.of());
 
     public Taken {
-        from = Map.copyOf(from);
+        from = Collections.unmodifiableMap(new LinkedHashMap<>(from));
     }
 
     /** What a column is taken from: itself, where nothing else is said. */

@@ -64,6 +64,8 @@ public final class Loader {
      * @param waived the guards that are to let pass, by the names of their options
      * @param rehearsal whether the values that change are read off, inside a transaction that the caller takes back
      * @param jobs how many independent dimensions are loaded side by side, each over a connection of its own
+     * @param program the version of the program, where a delivery that is byte for byte the last one need not be read; empty:
+     *     everything is read
      */
     public record Request(
             LoadDate date,
@@ -72,7 +74,8 @@ public final class Loader {
             boolean align,
             Set<String> waived,
             boolean rehearsal,
-            int jobs) {
+            int jobs,
+            Optional<String> program) {
 
         /** The option of a load that lets dates beyond tomorrow pass. */
         public static final String AHEAD = "--ahead";
@@ -85,12 +88,17 @@ public final class Loader {
                 boolean align,
                 Set<String> waived,
                 boolean rehearsal) {
-            this(date, tables, withDimensions, align, waived, rehearsal, 1);
+            this(date, tables, withDimensions, align, waived, rehearsal, 1, Optional.empty());
         }
 
         public Request {
             tables = List.copyOf(tables);
             waived = Set.copyOf(waived);
+        }
+
+        /** The same, but deliveries that are byte for byte the last ones need not be read. */
+        public Request news(String version) {
+            return new Request(date, tables, withDimensions, align, waived, rehearsal, jobs, Optional.of(version));
         }
 
         /** Everything there is of a date. */

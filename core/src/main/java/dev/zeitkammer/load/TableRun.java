@@ -62,6 +62,7 @@ final class TableRun {
     private boolean decidedTypes;
     private @Nullable Earlier earlier;
     private @Nullable BeforeImages images;
+    private @Nullable Repetition repetition;
     private boolean isRehearsal;
 
     TableRun(LoadContext context, Definition definition, Known known) {
@@ -109,6 +110,15 @@ final class TableRun {
         if (parts.get(0).delivery().isPresent()) {
             lookedUp().stand();
         }
+        repetition = Repetition.of(
+                context,
+                load,
+                known,
+                parts.stream().flatMap(part -> part.delivery().stream()).toList());
+        Optional<Tally> outcome = repetition.outcome();
+        if (outcome.isPresent()) {
+            return withoutReading(load, outcome.get());
+        }
         Prepared first = prepared(parts.get(0));
         try {
             return inTransaction(() -> transaction(load, parts, first));
@@ -117,6 +127,14 @@ final class TableRun {
                 dropLargeScratch();
             }
         }
+    }
+
+    /** Reads nothing; facts may have to be kept right all the same. */
+    private TableEntry withoutReading(TableLoad load, Tally outcome) {
+        return inTransaction(() -> {
+            load.upkeep(stamp).ifPresent(plan -> run(plan, outcome, planRun(), null));
+            return entered(load, outcome);
+        });
     }
 
     private LoadGuards guards() {
@@ -358,6 +376,9 @@ final class TableRun {
         }
         TableEntry entry = tally.entry(definition.table(), load.kind(), seconds());
         books.enter(stamp.load(), entry);
+        if (repetition != null) {
+            repetition.note();
+        }
         return entry;
     }
 

@@ -20,6 +20,7 @@ final class Tally {
     private long inserted;
     private long updated;
     private int writings;
+    private Optional<String> note = Optional.empty();
 
     /** Adds counts by role; those of the table itself have none. */
     void add(Map<String, Map<String, Long>> more) {
@@ -34,6 +35,11 @@ final class Tally {
     /** Adds how an expectation went. */
     void add(JudgedExpectation judged) {
         expectations.add(judged);
+    }
+
+    /** Says how it is known. */
+    void note(String how) {
+        note = Optional.of(how);
     }
 
     /** A count of the table itself. */
@@ -82,16 +88,6 @@ final class Tally {
         Map<String, Map<String, Long>> lookups = new LinkedHashMap<>(counts);
         Map<String, Long> own = Optional.ofNullable(lookups.remove("")).orElse(Map.of());
         return new TableEntry(
-                table,
-                kind,
-                LoadStatus.DONE,
-                seconds,
-                inserted,
-                updated,
-                own,
-                lookups,
-                unmatched,
-                expectations,
-                Optional.empty());
+                table, kind, LoadStatus.DONE, seconds, inserted, updated, own, lookups, unmatched, expectations, note);
     }
 }

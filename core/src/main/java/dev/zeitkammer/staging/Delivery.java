@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.Input;
+import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
 
@@ -23,6 +24,11 @@ public interface Delivery {
     /** About how many bytes it has when unpacked; {@link Long#MAX_VALUE} where that is not known. */
     default long bytes() {
         return Long.MAX_VALUE;
+    }
+
+    /** The files that are all there is of it; none where its rows come from elsewhere. */
+    default List<Path> files() {
+        return List.of();
     }
 
     /** The form in which the rows of a file came, for writing them back; {@code file} as messages show it. */

@@ -2,6 +2,8 @@ package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Stager;
+import java.nio.file.Path;
+import java.util.List;
 
 /** A delivery of files. */
 abstract class FileSource extends Source {
@@ -27,6 +29,11 @@ abstract class FileSource extends Source {
     @Override
     public final long bytes() {
         return files.bytes();
+    }
+
+    @Override
+    public final List<Path> files() {
+        return files.paths();
     }
 
     @Override

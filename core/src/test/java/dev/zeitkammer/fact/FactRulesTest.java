@@ -313,6 +313,28 @@ class FactRulesTest extends StayStar {
         star.warehouse().execute("delete from dim_guest where guest_key = 77");
     }
 
+    /** What a large first delivery finds goes straight into the table, and is judged there. */
+    @Test
+    void aFirstDeliveryIsTakenBackWhereADamagedDimensionMultipliesItsRows() {
+        fact("guest: ", "");
+        star.tight();
+        star.load("2026-03-01");
+        star.warehouse()
+                .execute(
+                        "create temp table twin as select * from dim_guest where guest_key = 1; update twin set guest_key = 77;"
+                                + " insert into dim_guest select * from twin");
+        stays("2026-03-02", "1,,2,,,5,A\n2,,1,,,5,A\n3,,9,,,5,A\n4,,,,,5,A\n");
+        assertThat(star.failure("2026-03-02")).contains("finds more than one row of dim_guest for the member 1");
+        assertThat(star.warehouse().has("fact_stay")).isFalse();
+        star.warehouse().execute("delete from dim_guest where guest_key = 77");
+        TableEntry stay = loaded("2026-03-02");
+        assertThat(stay.lookups().get("guest"))
+                .containsEntry("matched", 1L)
+                .containsEntry("unmatched", 2L)
+                .containsEntry("blank", 1L);
+        assertThat(stay.unmatched()).hasSize(3);
+    }
+
     /** Many bytes in few rows: then the whole dimension is asked first whether any member of it stands twice. */
     @Test
     void aLargeDeliveryIsStoppedOnlyByDamagedMembersThatItLooksFor() {

@@ -92,6 +92,12 @@ public final class TestStar implements AutoCloseable {
         warehouse = TestWarehouses.tight(warehouse());
     }
 
+    /** Loads everything for a date, but reads nothing that the last load has read already. */
+    public LoadEntry loadNews(String date, String... tables) {
+        Request request = new Request(LoadDate.parse(date), List.of(tables), false, true, Set.of(), false);
+        return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC()).load(request.news("test"));
+    }
+
     /** Loads everything for a date. */
     public LoadEntry load(String date, String... tables) {
         return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())

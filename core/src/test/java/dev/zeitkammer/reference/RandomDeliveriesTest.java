@@ -184,7 +184,7 @@ class RandomDeliveriesTest {
 
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
             List<String> before = expectedRows();
-            LoadEntry load = loader.load(Request.everything(LoadDate.of(day)));
+            LoadEntry load = loader.load(Request.everything(LoadDate.of(day)).news("test"));
             TableEntry entry = load.tables().get(load.tables().size() - 1);
             String what = "seed %d, %s, load %d for %s".formatted(seed, settings, load.load(), day);
             assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);

@@ -73,7 +73,11 @@ final class LoadCommand extends BaseCommand {
         private @Nullable String span;
     }
 
-    @Option(names = "--again", description = "With --dates: loads days that are loaded already once more.")
+    @Option(
+            names = "--again",
+            description =
+                    "Reads what the last load of a table has read already, byte for byte; with --dates, loads days that are"
+                            + " loaded already once more.")
     private boolean again;
 
     @Option(names = "--with-dimensions", description = "Loads the dimensions of the named facts too.")
@@ -194,8 +198,9 @@ final class LoadCommand extends BaseCommand {
                 continue;
             }
             Loader loader = new Loader(project, warehouse, listeners.apply(day), clock());
-            LoadEntry load =
-                    loader.load(new Request(day, wanted.get(), withDimensions, !noAlign, waived(), false, jobs));
+            Optional<String> program = again ? Optional.empty() : Optional.of(Version.text());
+            LoadEntry load = loader.load(
+                    new Request(day, wanted.get(), withDimensions, !noAlign, waived(), false, jobs, program));
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);
@@ -244,7 +249,7 @@ final class LoadCommand extends BaseCommand {
     /** Whoever reads the result with a program finds the errors in it; whoever watches sees them too. */
     private void errors(LoadEntry load) {
         load.tables().stream()
-                .filter(table -> table.status() != LoadStatus.SKIPPED)
+                .filter(table -> table.status() != LoadStatus.SKIPPED && table.status() != LoadStatus.DONE)
                 .forEach(table -> table.error().ifPresent(error -> output().error(table.table() + ": " + error)));
     }
 

@@ -171,8 +171,8 @@ public final class LoadOutput {
     private void remarks(LoadEntry load) {
         for (TableEntry entry : load.tables()) {
             entry.error()
-                    .ifPresent(
-                            error -> output.line("  " + entry.table() + " " + status(entry.status()) + ": " + error));
+                    .ifPresent(why -> output.line("  " + entry.table()
+                            + (entry.status() == LoadStatus.DONE ? "" : " " + status(entry.status())) + ": " + why));
         }
         if (load.tables().stream()
                 .flatMap(entry -> entry.unmatched().stream())
@@ -237,7 +237,7 @@ public final class LoadOutput {
         json.put("kind", entry.kind());
         json.put("status", entry.status().word());
         json.put("seconds", entry.seconds());
-        entry.error().ifPresent(error -> json.put("error", error));
+        entry.error().ifPresent(why -> json.put(entry.status() == LoadStatus.DONE ? "note" : "error", why));
         if (entry.status() == LoadStatus.DONE) {
             Map<String, Object> rows = new LinkedHashMap<>();
             rows.put("inserted", entry.inserted());

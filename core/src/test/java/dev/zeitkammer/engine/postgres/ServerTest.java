@@ -22,6 +22,7 @@ import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Tag;
@@ -90,7 +91,8 @@ class ServerTest {
 
     private LoadEntry load(Warehouse warehouse, String date, LoadListener listener, int jobs) {
         return new Loader(files.project(), warehouse, listener, Clock.systemUTC())
-                .load(new Request(LoadDate.parse(date), List.of(), false, true, Set.of(), false, jobs));
+                .load(new Request(
+                        LoadDate.parse(date), List.of(), false, true, Set.of(), false, jobs, Optional.empty()));
     }
 
     private LoadStatus load(String date) {
