@@ -125,7 +125,7 @@ final class FactPlan {
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
         noted.addAll(new WaitingFacts(loading)
                 .noting(lookups, lookup -> isDirect() ? toldDirectly(lookup, direct) : told()));
-        String inserted = isDirect() ? direct.rows() : "(select count(*) " + added("") + ")";
+        String inserted = inserted();
         Plan plan = new Plan(
                 steps,
                 changes,
@@ -264,6 +264,16 @@ final class FactPlan {
                 .with("target", target)
                 .with("same_grain", dialect.allEqual(table.grainNames(), "n", "f"))
                 .text();
+    }
+
+    /** SQL for the number of new facts: all rows that take part and meet none; cancellations are not counted so simply. */
+    private String inserted() {
+        if (cancels()) {
+            return "(select count(*) " + added("") + ")";
+        }
+        return compares()
+                ? "(" + RowValidation.takingNumber() + " - (select count(distinct zk_row) from " + MET + "))"
+                : RowValidation.takingNumber();
     }
 
     /** The rows that become new facts, alias {@code n}. */

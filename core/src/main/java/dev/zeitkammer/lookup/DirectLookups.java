@@ -88,7 +88,7 @@ public final class DirectLookups {
                 Step.caption("tally", "How many rows found what, read off the keys that the table holds."),
                 FoundTally.TALLIED,
                 tallied()));
-        steps.addAll(lookups.multiplied("(select zk_rows from " + STORED + ")", rows()));
+        steps.addAll(lookups.multiplied("(select zk_rows from " + STORED + ")", RowValidation.takingNumber()));
         return steps;
     }
 
@@ -107,12 +107,6 @@ public final class DirectLookups {
         return "select " + dialect.list(lookups.all(), LookupSql::found)
                 + ", cast(null as integer) as zk_aside, zk_rows\nfrom (\n" + String.join("\nunion all\n", parts)
                 + "\n) as told\nwhere zk_rows > 0";
-    }
-
-    /** SQL for the number of rows that are to be written: those that are not out. */
-    public String rows() {
-        return "((select count(*) from " + RowValidation.DELIVERY + ") - (select count(*) from " + RowValidation.OUT
-                + "))";
     }
 
     /**

@@ -13,10 +13,13 @@ import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.lookup.LookupSql.Found;
 import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.RowValidation;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
@@ -27,19 +30,18 @@ public final class LookupSteps {
             "zk_resolved",
             "What a row found: the key and the word of each lookup, and the lookup that sets the row aside.",
             "zk_row",
+            "zk_m*",
             "zk_deletes",
             "zk_k*",
             "zk_g*",
             "zk_f*",
             "zk_aside");
 
-    /** The same before members are made. */
-    public static final Relation HELD =
-            new Relation("zk_held", "The same, before members are made for those who find nobody.", RESOLVED.columns());
-
-    /** The same with the members that are made. */
-    private static final Relation POINTED =
-            new Relation("zk_pointed", "The same with the members that are made.", RESOLVED.columns());
+    /** The same before members are made, with the natural keys of which they are made. */
+    public static final Relation HELD = new Relation(
+            "zk_held",
+            "The same, before members are made for those who find nobody, with their natural keys.",
+            RESOLVED.columns());
 
     static final Caption ALL_IN_ONE_PASS =
             Step.caption("lookups", "All lookups in one pass: the key that each found, and how.");
@@ -138,7 +140,7 @@ public final class LookupSteps {
         if (makers.isEmpty()) {
             steps.add(new Step.Keep(caption, RESOLVED, resolved));
         } else {
-            steps.add(new Step.Keep(caption, HELD, resolved));
+            steps.add(new Step.Keep(caption, HELD, bounded(looking, withKeys(carried, makers), lookups)));
             steps.add(new Step.Name(
                     Step.caption("lookups named", "What was found, before members are made."),
                     RESOLVED,
@@ -148,7 +150,7 @@ public final class LookupSteps {
                 changesNothing() ? List.of() : multiplied("(select count(*) from " + RESOLVED + ")", count(rows)));
         if (!makers.isEmpty()) {
             judged.addAll(missing.steps());
-            judged.addAll(pointing(makers, carried));
+            judged.add(pointing(makers, carried));
         }
         lookups.stream()
                 .filter(lookup -> !lookup.stopping().isEmpty())
@@ -172,32 +174,32 @@ public final class LookupSteps {
                         .collect(Collectors.joining(" or ")));
     }
 
+    /** What stands beside what rows found, and the natural keys of members that may have to be made. */
+    private static List<String> withKeys(List<String> carried, List<LookupSql> makers) {
+        Set<String> all = new LinkedHashSet<>(carried);
+        makers.forEach(lookup -> all.addAll(lookup.matches()));
+        return List.copyOf(all);
+    }
+
     /** Points the rows at the members that are made. */
-    private List<Step> pointing(List<LookupSql> makers, List<String> carried) {
-        Optional<Flag> any = Optional.of(anyUnmatched(makers));
-        return List.of(
-                new Step.Keep(
-                        Step.caption("members found", "The rows point at the members that are made."),
-                        POINTED,
-                        pointed(carried),
-                        any),
-                new Step.Name(
-                        Step.caption("lookups named again", "What was found, with the members that are made."),
-                        RESOLVED,
-                        "select * from " + POINTED,
-                        any));
+    private Step pointing(List<LookupSql> makers, List<String> carried) {
+        return new Step.Name(
+                Step.caption("members found", "The rows point at the members that are made."),
+                RESOLVED,
+                pointed(carried),
+                Optional.of(anyUnmatched(makers)));
     }
 
     private String pointed(List<String> carried) {
-        List<String> columns = new ArrayList<>(List.of("r.zk_row"));
+        List<String> columns = new ArrayList<>(List.of("d.zk_row"));
         List<String> joins = new ArrayList<>();
-        carried.forEach(name -> columns.add(dialect.column("r", name)));
+        carried.forEach(name -> columns.add(dialect.column("d", name)));
         for (LookupSql lookup : lookups) {
             String alias = "m" + lookup.number();
-            String key = "r." + lookup.key();
-            String found = "r." + lookup.found();
+            String key = "d." + lookup.key();
+            String found = "d." + lookup.found();
             if (lookup.makesMembers()) {
-                String kept = "case when " + alias + ".zk_new_key is null or r.zk_aside is not null then ";
+                String kept = "case when " + alias + ".zk_new_key is null or d.zk_aside is not null then ";
                 key = kept + key + " else " + alias + ".zk_new_key end";
                 found = dialect.cast(
                         kept + found + " else " + missing.found(lookup).sql() + " end", SqlType.SMALLINT);
@@ -206,11 +208,11 @@ public final class LookupSteps {
             columns.add(key + " as " + lookup.key());
             columns.add(found + " as " + lookup.found());
             if (lookup.findsMemberKey()) {
-                columns.add("r." + lookup.memberKey());
+                columns.add("d." + lookup.memberKey());
             }
         }
-        return "select " + String.join(",\n  ", columns) + ",\n  r.zk_aside\nfrom " + HELD + " as r\njoin " + ROWS
-                + " as d on d.zk_row = r.zk_row" + String.join("", joins);
+        return "select " + String.join(",\n  ", columns) + ",\n  d.zk_aside\nfrom " + HELD + " as d"
+                + String.join("", joins);
     }
 
     /** Whether no lookup makes members, stops the load or sets rows aside. */
@@ -267,7 +269,9 @@ public final class LookupSteps {
     }
 
     private static String count(String rows) {
-        return "(select count(*) from " + rows + " as looking)";
+        return rows.equals(ROWS.name())
+                ? RowValidation.takingNumber()
+                : "(select count(*) from " + rows + " as looking)";
     }
 
     /**

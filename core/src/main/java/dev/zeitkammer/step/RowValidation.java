@@ -196,6 +196,11 @@ public final class RowValidation {
                 where %s""".formatted(DELIVERY, dialect.lacks(OUT.name(), "d"));
     }
 
+    /** SQL for the number of rows that are not out; a row is out once. */
+    public static String takingNumber() {
+        return "((select count(*) from " + DELIVERY + ") - (select count(*) from " + OUT + "))";
+    }
+
     /** A query of the rows that are set aside or wait, for {@link Plan.Reading#setAside}. */
     public static String setAside() {
         return "select zk_row, zk_reason, zk_column, zk_text, zk_outcome = '" + WAITING + "' from " + OUT

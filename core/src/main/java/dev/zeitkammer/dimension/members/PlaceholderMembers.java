@@ -253,41 +253,51 @@ public final class PlaceholderMembers implements MissingKeys {
                 where zk_nth = 1""".formatted(names, names, SqlText.indented(each, 4));
     }
 
-    /** The natural keys that find nobody in one lookup, each with the first row that has it. */
+    /**
+     * The natural keys that find nobody in one lookup, each with the first row that has it. Whether a key is a member's is asked of
+     * each key once: asked of the rows, a planner that expects every row to have a member would go through all that was found
+     * for each row that has none.
+     */
     private String unmatched(LookupSql lookup, Made made) {
         List<String> matches = lookup.matches();
         String named = IntStream.range(0, matches.size())
                 .mapToObj(position -> "zk_d." + matches.get(position) + " as " + named(position))
                 .collect(Collectors.joining(", "));
         return Sql.of("""
-                select ${named}, ${number} as zk_role, min(zk_d.zk_row) as zk_row
-                from ${rows} as zk_d
-                join ${held} as r on r.zk_row = zk_d.zk_row
-                where r.${found} = ${unmatched} and r.zk_aside is null
-                  and not exists (select 1 from ${dimension} as k where ${is_the_member})
-                group by ${matches}""")
+                select ${names}, ${number} as zk_role, zk_key.zk_row
+                from (
+                  select ${named}, min(zk_d.zk_row) as zk_row
+                  from ${rows} as zk_d
+                  join ${held} as r on r.zk_row = zk_d.zk_row
+                  where r.${found} = ${unmatched} and r.zk_aside is null
+                  group by ${matches}
+                ) as zk_key
+                where not exists (
+                  select 1
+                  from ${dimension} as k
+                  where ${is_the_member} and k.${row_origin} <> 'reserved'
+                )""")
                 .with(ROWS, LookupSteps.HELD)
+                .with("names", names(made.dimension(), "zk_key."))
                 .with("named", named)
                 .with("number", lookup.number())
                 .with("found", lookup.found())
                 .with("unmatched", Found.UNMATCHED.sql())
                 .with("dimension", warehouse.table(made.dimension().table()))
-                .with(
-                        "is_the_member",
-                        sameMember(
-                                        lookup,
-                                        "zk_d",
-                                        position -> dialect.column(
-                                                "k",
-                                                made.dimension()
-                                                        .key()
-                                                        .get(position)
-                                                        .text()))
-                                + " and k."
-                                + dialect.quote(made.dimension().conventions().column(AuditColumn.ROW_ORIGIN))
-                                + " <> 'reserved'")
+                .with("is_the_member", isMember(made.dimension()))
+                .with("row_origin", dialect.quote(made.dimension().conventions().column(AuditColumn.ROW_ORIGIN)))
                 .with("matches", dialect.list(matches, match -> "zk_d." + match))
                 .text();
+    }
+
+    /** Whether a row of the dimension, k, has a natural key, zk_key. */
+    private String isMember(Dimension dimension) {
+        return IntStream.range(0, dimension.key().size())
+                .mapToObj(position -> dialect.equal(
+                        dialect.column("k", dimension.key().get(position).text()),
+                        "zk_key." + named(position),
+                        isCombination(dimension)))
+                .collect(Collectors.joining(" and "));
     }
 
     /** Whether a row, under an alias, names the member whose business key stands in some columns. */
