@@ -15,7 +15,6 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -117,15 +116,11 @@ public final class Aligning {
     }
 
     private void stands(Column column) {
-        existing.putIfAbsent(folded(column.name()), column);
-    }
-
-    private static String folded(String name) {
-        return name.toLowerCase(Locale.ROOT);
+        existing.putIfAbsent(Word.folded(column.name()), column);
     }
 
     private Optional<Column> standing(String name) {
-        return Optional.ofNullable(existing.get(folded(name)));
+        return Optional.ofNullable(existing.get(Word.folded(name)));
     }
 
     private void rename() {
@@ -133,7 +128,7 @@ public final class Aligning {
             Optional<Column> old = wanted.was().flatMap(this::standing);
             if (old.isPresent() && standing(wanted.name()).isEmpty()) {
                 statements.add(dialect.renameColumn(table, old.get().name(), wanted.name()));
-                existing.remove(folded(old.get().name()));
+                existing.remove(Word.folded(old.get().name()));
                 stands(new Column(wanted.name(), old.get().type()));
             }
         }
@@ -216,7 +211,7 @@ public final class Aligning {
             return List.of();
         }
         Set<String> wanted = new HashSet<>();
-        shape.columns().forEach(column -> wanted.add(folded(column.name())));
+        shape.columns().forEach(column -> wanted.add(Word.folded(column.name())));
         return existing.entrySet().stream()
                 .filter(column -> !wanted.contains(column.getKey()))
                 .map(column -> "column " + column.getValue().name() + " of " + shape.name()

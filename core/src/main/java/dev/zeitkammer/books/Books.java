@@ -3,7 +3,6 @@ package dev.zeitkammer.books;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.time.LocalDateTime;
@@ -193,30 +192,26 @@ public final class Books {
 
     /** The newest load that changed rows of a table and stands; 0 where there is none. */
     public long lastChange(String table) {
-        return warehouse.numbers(List.of(lastChangeSql(table))).get(0);
-    }
-
-    private String lastChangeSql(String table) {
-        return Sql.of("(select coalesce(max(t.load), 0) from ${table_loads} as t where t.table_name = ${table}"
-                        + " and t.status = ${done} and (t.inserted > 0 or t.updated > 0 or exists"
-                        + " (select 1 from ${counts} as c where c.load = t.load and c.table_name = t.table_name"
-                        + " and c.name = 'removed' and c.staged_rows > 0)))")
-                .with("table_loads", warehouse.book("table_loads"))
-                .with("table", warehouse.dialect().text(table))
-                .with("done", warehouse.dialect().text(LoadStatus.DONE.word()))
-                .with("counts", warehouse.book("counts"))
-                .text();
+        return warehouse.number(
+                "select coalesce(max(t.load), 0) from " + warehouse.book("table_loads")
+                        + " as t where t.table_name = ? and t.status = ? and (t.inserted > 0 or t.updated > 0 or exists"
+                        + " (select 1 from " + warehouse.book("counts")
+                        + " as c where c.load = t.load and c.table_name = t.table_name and c.name = 'removed' and c.staged_rows > 0))",
+                table,
+                LoadStatus.DONE.word());
     }
 
     /**
      * SQL for the numbers of the newest loads that changed what the load of a table depends on: rows that facts made in it, and for
-     * each table that it looks up, its rows and those that facts made there.
+     * each dimension that it looks up, its rows, which are never removed, and those that facts made there.
      */
     public List<String> lastChangesSql(String table, List<String> lookedUp) {
         List<String> numbers = new ArrayList<>(List.of(lastMadeSql(table)));
-        for (String other : lookedUp) {
-            numbers.add(lastChangeSql(other));
-            numbers.add(lastMadeSql(other));
+        for (String dimension : lookedUp) {
+            numbers.add("(select coalesce(max(load), 0) from " + warehouse.book("table_loads") + " where table_name = "
+                    + warehouse.dialect().text(dimension) + " and status = "
+                    + warehouse.dialect().text(LoadStatus.DONE.word()) + " and (inserted > 0 or updated > 0))");
+            numbers.add(lastMadeSql(dimension));
         }
         return numbers;
     }

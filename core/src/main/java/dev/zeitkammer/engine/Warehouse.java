@@ -127,6 +127,11 @@ public interface Warehouse extends Stager, Catalog {
         return true;
     }
 
+    /** Whether the number of a table's rows is known without reading them. */
+    default boolean countsCheaply() {
+        return false;
+    }
+
     /** Hands the rows of a query in this warehouse over to the stager, which keeps them in a scratch table. */
     void handOver(String query, String scratch);
 

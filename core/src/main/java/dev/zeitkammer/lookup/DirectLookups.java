@@ -57,7 +57,9 @@ public final class DirectLookups {
     }
 
     private List<LookupSql> untold() {
-        return lookups.all().stream().filter(lookup -> !lookup.isToldByKey()).toList();
+        return lookups.all().stream()
+                .filter(lookup -> !lookup.storedKey().tells())
+                .toList();
     }
 
     private String tallied(LookupSql lookup) {
@@ -82,7 +84,8 @@ public final class DirectLookups {
                 Step.caption("stored keys", "The facts, and those of them with the key of a reserved member."),
                 STORED,
                 "select count(*) as zk_rows"
-                        + told().map(lookup -> lookup.countedByKey("f")).collect(Collectors.joining()) + "\nfrom "
+                        + told().map(lookup -> lookup.storedKey().counted("f")).collect(Collectors.joining())
+                        + "\nfrom "
                         + target + " as f"));
         steps.add(new Step.Keep(
                 Step.caption("tally", "How many rows found what, read off the keys that the table holds."),
@@ -93,12 +96,13 @@ public final class DirectLookups {
     }
 
     private Stream<LookupSql> told() {
-        return lookups.all().stream().filter(LookupSql::isToldByKey);
+        return lookups.all().stream().filter(lookup -> lookup.storedKey().tells());
     }
 
     private String tallied() {
         List<String> parts = new ArrayList<>();
-        told().forEach(lookup -> lookup.toldByKey()
+        told().forEach(lookup -> lookup.storedKey()
+                .told()
                 .forEach((word, rows) -> parts.add(
                         "select " + foundOf(lookup, word.sql()) + ", " + rows + " as zk_rows from " + STORED)));
         if (!untold().isEmpty()) {

@@ -16,11 +16,8 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.RowValidation;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.EnumMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
@@ -146,6 +143,11 @@ public record LookupSql(
 
     private String surrogate() {
         return dialect().column(alias(), lookup.dimension().keyColumn());
+    }
+
+    /** What the key that is stored tells. */
+    StoredKey storedKey() {
+        return new StoredKey(this);
     }
 
     /** Which member was found, or is stored. */
@@ -295,50 +297,6 @@ public record LookupSql(
                 .with("ended", ended)
                 .with("of_member", ofMember)
                 .text();
-    }
-
-    /**
-     * Whether the key that is stored tells what was found: no date is at work, and each word that finds nobody has a reserved key
-     * of its own, which no member has.
-     */
-    boolean isToldByKey() {
-        Map<Found, Long> reserved = reservedKeys();
-        return lookup.asOf().isEmpty()
-                && !within
-                && !combines()
-                && !conventions().standing()
-                && new HashSet<>(reserved.values()).size() == reserved.size();
-    }
-
-    /** The words of {@link Found} for which a reserved key is stored, with that key. */
-    private Map<Found, Long> reservedKeys() {
-        Map<Found, Long> reserved = new EnumMap<>(Found.class);
-        reserved.put(Found.UNMATCHED, lookup.standIns().unmatched());
-        reserved.put(Found.BLANK, lookup.standIns().blank());
-        if (lookup.ended() == Ended.STAND_IN) {
-            reserved.put(Found.ENDED, lookup.standIns().ended());
-        }
-        return reserved;
-    }
-
-    private String counted(Found word) {
-        return "zk_n" + number + "_" + word.ordinal();
-    }
-
-    /** Further columns of a query of the facts: how many have each of the reserved keys. */
-    String countedByKey(String alias) {
-        return reservedKeys().entrySet().stream()
-                .map(reserved -> ", count(case when " + dialect().column(alias, lookup.keyColumn()) + " = "
-                        + reserved.getValue() + " then 1 end) as " + counted(reserved.getKey()))
-                .collect(Collectors.joining());
-    }
-
-    /** How many rows found each word, in SQL over what {@link #countedByKey} counts beside all facts, {@code zk_rows}. */
-    Map<Found, String> toldByKey() {
-        Map<Found, String> told = new EnumMap<>(Found.class);
-        reservedKeys().keySet().forEach(word -> told.put(word, counted(word)));
-        told.put(Found.MATCHED, "zk_rows - " + String.join(" - ", told.values()));
-        return told;
     }
 
     /** Whether a member that was deleted is no member to point at. */

@@ -11,7 +11,6 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -115,20 +114,17 @@ public final class Wanted {
     Map<String, Optional<SqlType>> inOrder() {
         Map<String, SqlType> listed = new HashMap<>();
         for (ListedColumn known : delivery.input().columns()) {
-            listed.putIfAbsent(folded(known.name().text()), known.type());
+            listed.putIfAbsent(Word.folded(known.name().text()), known.type());
         }
         Map<String, Optional<SqlType>> ordered = new LinkedHashMap<>();
         for (String column : delivery.header().isEmpty() ? types.keySet() : delivery.header()) {
             Optional<SqlType> type = types.get(column);
             if (type != null) {
                 ordered.put(
-                        column, Optional.ofNullable(listed.get(folded(column))).or(() -> type));
+                        column,
+                        Optional.ofNullable(listed.get(Word.folded(column))).or(() -> type));
             }
         }
         return ordered;
-    }
-
-    private static String folded(String name) {
-        return name.toLowerCase(Locale.ROOT);
     }
 }

@@ -1,6 +1,7 @@
 package dev.zeitkammer.load;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assumptions.assumeThat;
 
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
@@ -180,6 +181,7 @@ class RepetitionTest {
 
     @Test
     void rowsThatSomebodyDeletedAreMissed() {
+        assumeThat(star.warehouse().countsCheaply()).isTrue();
         star.warehouse().execute("delete from fact_stay where stay_no = 1");
         assertRead("fact_stay");
         assertThat(star.rows("select count(*) from fact_stay")).containsExactly("2");

@@ -17,7 +17,6 @@ import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 
@@ -91,7 +90,7 @@ public final class DefinitionCheck {
         Map<String, Place> seen = new HashMap<>();
         for (Definition definition : definitions) {
             Word name = definition.name();
-            Place before = seen.putIfAbsent(folded(name.text()), name.place());
+            Place before = seen.putIfAbsent(Word.folded(name.text()), name.place());
             if (before != null) {
                 problems.add(name.place(), "there is already a " + kind + " \"" + name + "\", in " + before);
             }
@@ -102,7 +101,7 @@ public final class DefinitionCheck {
         Map<String, Definition> seen = new HashMap<>();
         for (List<? extends Definition> definitions : List.of(dimensions, facts)) {
             for (Definition definition : definitions) {
-                Definition before = seen.putIfAbsent(folded(definition.table()), definition);
+                Definition before = seen.putIfAbsent(Word.folded(definition.table()), definition);
                 if (before != null
                         && !before.name().text().equals(definition.name().text())) {
                     problems.add(
@@ -116,13 +115,13 @@ public final class DefinitionCheck {
 
     private void distinctViews(List<Dimension> dimensions, List<Fact> facts) {
         Map<String, String> seen = new HashMap<>();
-        dimensions.forEach(dimension -> seen.put(folded(dimension.table()), "a table"));
-        facts.forEach(fact -> seen.put(folded(fact.table()), "a table"));
+        dimensions.forEach(dimension -> seen.put(Word.folded(dimension.table()), "a table"));
+        facts.forEach(fact -> seen.put(Word.folded(fact.table()), "a table"));
         for (Dimension dimension : dimensions) {
             List<Word> views = new ArrayList<>(dimension.views().roles().values());
             dimension.views().current().ifPresent(views::add);
             for (Word view : views) {
-                String before = seen.putIfAbsent(folded(view.text()), "another view");
+                String before = seen.putIfAbsent(Word.folded(view.text()), "another view");
                 if (before != null) {
                     problems.add(view.place(), "the name \"" + view + "\" is already that of " + before);
                 }
@@ -132,7 +131,7 @@ public final class DefinitionCheck {
 
     private void columns(Dimension dimension) {
         Map<String, String> taken = audit(dimension, EnumSet.allOf(AuditColumn.class));
-        taken.put(folded(dimension.keyColumn()), "the surrogate key");
+        taken.put(Word.folded(dimension.keyColumn()), "the surrogate key");
         dimension.key().forEach(word -> take(taken, word, word.text(), "the business key"));
         if (dimension.kind() != Kind.COMBINATION) {
             dimension.attributes().forEach(attribute -> columns(taken, attribute));
@@ -157,7 +156,7 @@ public final class DefinitionCheck {
             return;
         }
         values.forEach((column, value) -> {
-            if (!taken.containsKey(folded(column))) {
+            if (!taken.containsKey(Word.folded(column))) {
                 problems.add(
                         value.place(),
                         "\"" + dimension.name() + "\" has no column \"" + column + "\"; "
@@ -191,17 +190,17 @@ public final class DefinitionCheck {
     private static Map<String, String> audit(Definition definition, Set<AuditColumn> columns) {
         Map<String, String> taken = new HashMap<>();
         for (AuditColumn column : columns) {
-            taken.put(folded(definition.conventions().column(column)), "an audit column");
+            taken.put(Word.folded(definition.conventions().column(column)), "an audit column");
         }
         return taken;
     }
 
     private void take(Map<String, String> taken, Word word, String column, String purpose) {
-        if (folded(column).startsWith("zk_")) {
+        if (Word.folded(column).startsWith("zk_")) {
             problems.add(
                     word.place(), "\"" + column + "\" begins with zk_, which is kept for the program's own columns");
         }
-        String before = taken.putIfAbsent(folded(column), purpose);
+        String before = taken.putIfAbsent(Word.folded(column), purpose);
         if (before != null) {
             problems.add(
                     word.place(),
@@ -226,9 +225,5 @@ public final class DefinitionCheck {
                                         effective.place(),
                                         "\"valid-to: inclusive\" is for dates, and \"" + effective
                                                 + "\" is a timestamp; use exclusive"))));
-    }
-
-    private static String folded(String name) {
-        return name.toLowerCase(Locale.ROOT);
     }
 }

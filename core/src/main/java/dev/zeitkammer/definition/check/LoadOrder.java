@@ -12,7 +12,6 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -40,7 +39,7 @@ public final class LoadOrder {
     /** Takes in tables whose names others can say. */
     public LoadOrder knowing(List<? extends Definition> definitions) {
         for (Definition definition : definitions) {
-            byTable.putIfAbsent(definition.table().toLowerCase(Locale.ROOT), definition);
+            byTable.putIfAbsent(Word.folded(definition.table()), definition);
         }
         return this;
     }
@@ -62,7 +61,7 @@ public final class LoadOrder {
     }
 
     private Optional<Definition> named(Word word, Definition definition) {
-        Optional<Definition> found = Optional.ofNullable(byTable.get(word.text().toLowerCase(Locale.ROOT)))
+        Optional<Definition> found = Optional.ofNullable(byTable.get(Word.folded(word.text())))
                 .or(() -> byTable.values().stream()
                         .filter(other -> other.name().text().equals(word.text()))
                         .findFirst());
@@ -104,14 +103,14 @@ public final class LoadOrder {
 
     private void read(Input input, Set<Definition> read) {
         if (input.origin() instanceof Input.Table table && table.database().isEmpty()) {
-            String[] parts = table.name().text().toLowerCase(Locale.ROOT).split("\\.");
+            String[] parts = Word.folded(table.name().text()).split("\\.");
             Optional.ofNullable(byTable.get(parts[parts.length - 1])).ifPresent(read::add);
         } else if (input.origin() instanceof Input.Query query
                 && query.database().isEmpty()) {
             Matcher names = READ.matcher(query.sql().text());
             while (names.find()) {
                 String name = names.group(1) == null ? names.group(2) : names.group(1);
-                Optional.ofNullable(byTable.get(name.toLowerCase(Locale.ROOT))).ifPresent(read::add);
+                Optional.ofNullable(byTable.get(Word.folded(name))).ifPresent(read::add);
             }
             query.inputs().forEach(each -> read(each, read));
         } else if (input.origin() instanceof Input.Join join) {

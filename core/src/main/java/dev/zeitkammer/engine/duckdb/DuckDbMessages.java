@@ -12,6 +12,8 @@ final class DuckDbMessages {
     /** What the driver says around the engine's own words when a statement fails at its second half. */
     private static final String FRAME = "closed pending query result\nError: ";
 
+    private static final String OUT_OF_MEMORY = "Out of Memory Error";
+
     private DuckDbMessages() {}
 
     static boolean isOpenElsewhere(SQLException refused) {
@@ -43,6 +45,10 @@ final class DuckDbMessages {
         String message = String.valueOf(failed.getMessage());
         int cause = message.indexOf(FRAME);
         message = cause < 0 ? message : message.substring(cause + FRAME.length());
+        if (message.startsWith(OUT_OF_MEMORY)) {
+            return message.lines().findFirst().orElse(OUT_OF_MEMORY)
+                    + "; give the embedded engine more with memory: in zeitkammer.yaml, such as memory: 4GB";
+        }
         int excerpt = message.indexOf("\nLINE ");
         return (excerpt < 0 ? message : message.substring(0, excerpt)).strip();
     }

@@ -196,6 +196,11 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    public boolean countsCheaply() {
+        return true;
+    }
+
+    @Override
     public boolean keepsCheaply(long bytes) {
         return bytes <= CHEAPLY_KEPT;
     }

@@ -51,6 +51,17 @@ class DuckDbWarehouseTest {
         }
     }
 
+    @Test
+    void whereMemoryIsNotEnoughTheMessageNamesTheKeyword() {
+        try (DuckDbWarehouse warehouse = open(Access.WRITE, Optional.of("50MB"))) {
+            assertThatThrownBy(() -> warehouse.number("select length(list(i)) from range(50000000) as t(i)"))
+                    .isInstanceOf(WarehouseException.class)
+                    .message()
+                    .contains("Out of Memory", "memory: in zeitkammer.yaml")
+                    .doesNotContain("SET ", "http", "\n");
+        }
+    }
+
     private static double bytes(String size) {
         String[] parts = size.split(" ");
         return Double.parseDouble(parts[0])
