@@ -335,6 +335,30 @@ class FactRulesTest extends StayStar {
         assertThat(stay.unmatched()).hasSize(3);
     }
 
+    /** What was found is read off the stored keys where they tell it, and by looking a second time where a date is at work. */
+    @Test
+    void aFirstDeliveryCountsWhatItsLookupsFound() {
+        fact("hut: {match: code, as-of: night_on}, guest: ", "");
+        star.tight();
+        star.load("2026-03-01");
+        stays(
+                "2026-03-02",
+                "1,HA,1,,2026-03-05,5,A\n2,HA,1,,2020-01-01,5,A\n3,HX,1,,2026-03-05,5,A\n4,,9,,2026-03-05,5,A\n5,HA,,,2020-01-01,5,A\n");
+        TableEntry stay = loaded("2026-03-02");
+        assertThat(stay.lookups().get("hut"))
+                .containsEntry("matched", 1L)
+                .containsEntry("early", 2L)
+                .containsEntry("unmatched", 1L)
+                .containsEntry("blank", 1L);
+        assertThat(stay.lookups().get("guest"))
+                .containsEntry("matched", 3L)
+                .containsEntry("unmatched", 1L)
+                .containsEntry("blank", 1L);
+        assertThat(stay.unmatched())
+                .extracting(value -> value.role() + " " + value.found() + " " + value.value())
+                .containsExactlyInAnyOrder("hut unmatched HX", "hut blank ", "guest unmatched 9", "guest blank ");
+    }
+
     /** Many bytes in few rows: then the whole dimension is asked first whether any member of it stands twice. */
     @Test
     void aLargeDeliveryIsStoppedOnlyByDamagedMembersThatItLooksFor() {
