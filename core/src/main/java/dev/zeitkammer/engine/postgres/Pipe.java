@@ -34,7 +34,7 @@ final class Pipe {
     /** Lets both work; the failure of the writer comes first, since what was read then is not all. */
     static void between(Writer writer, Reader reader) throws IOException {
         Path folder = Files.createTempDirectory(PrivateFolder.path(), "pipe");
-        Path file = folder.resolve("rows.csv");
+        Path file = folder.resolve("rows");
         try {
             if (isMade(file)) {
                 sideBySide(file, writer, reader);

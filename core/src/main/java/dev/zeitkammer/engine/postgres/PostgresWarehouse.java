@@ -216,7 +216,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     @Override
     public void carry(String scratch, List<Column> columns, Iterable<List<@Nullable Object>> rows) {
         create(scratch, columns);
-        copyIn(scratch, columns, new CsvRows(rows.iterator()));
+        copyIn(scratch, columns, new TextRows(rows.iterator()));
     }
 
     private void create(String scratch, List<Column> columns) {
@@ -228,7 +228,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     /** @return the rows that the server says it took */
     private long copyIn(String scratch, List<Column> columns, InputStream rows) {
         String copy = "copy pg_temp." + dialect.quote(scratch) + " ("
-                + dialect.list(columns, column -> dialect.quote(column.name())) + ") from stdin (format csv)";
+                + dialect.list(columns, column -> dialect.quote(column.name())) + ") from stdin";
         long taken;
         try {
             taken = connection().unwrap(PGConnection.class).getCopyAPI().copyIn(copy, rows);
@@ -263,19 +263,15 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     /** What the server says it took is compared with what stands there with every other scratch table. */
     @Override
     public void receive(String scratch) {
-        Stager from = stager();
-        List<Column> columns = from.describe("select * from " + scratch);
-        create(scratch, columns);
+        HandedRows handed = new HandedRows(stager(), scratch);
+        create(scratch, handed.columns());
         long[] taken = new long[1];
         try {
-            Pipe.between(
-                    file -> from.execute("copy (select * from " + scratch + ") to "
-                            + from.dialect().text(file.toString()) + " (format csv, header false)"),
-                    rows -> taken[0] = copyIn(scratch, columns, rows));
+            Pipe.between(handed::write, rows -> taken[0] = copyIn(scratch, handed.columns(), rows));
         } catch (IOException failed) {
             throw new WarehouseException("Cannot hand rows over: " + failed.getMessage(), failed);
         }
-        long staged = from.number("select count(*) from " + scratch);
+        long staged = handed.count();
         if (staged != taken[0]) {
             throw new LostRowsException("of " + staged + " staged rows it took over " + taken[0]);
         }

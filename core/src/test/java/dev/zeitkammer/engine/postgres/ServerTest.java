@@ -7,7 +7,9 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Caption;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
@@ -21,9 +23,12 @@ import dev.zeitkammer.staging.LoadDate;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
@@ -273,6 +278,66 @@ class ServerTest {
             }
         } catch (WarehouseException closingWhatWasEnded) {
             assertThat(closingWhatWasEnded).hasMessageContaining("lost");
+        }
+    }
+
+    /** Signs that mean something to COPY or to CSV, also alone in their row, and what is easily taken for null. */
+    @Test
+    void valuesAreHandedOverAsTheyAre() {
+        List<@Nullable String> texts = Arrays.asList(
+                "",
+                null,
+                "\\N",
+                "\\",
+                "\\.",
+                "\\t",
+                "a\tb",
+                "a\nb",
+                "a\r\nb\r",
+                "\n",
+                "\\\n",
+                "\"",
+                "\"a\"\"b",
+                "a,b",
+                " ",
+                "null",
+                "# a",
+                "ä€😀",
+                "\b\f\u000b",
+                "x\\");
+        List<Column> columns = List.of(new Column("said \"so\"", SqlType.VARCHAR));
+        List<Column> plain =
+                List.of(new Column("n", SqlType.INTEGER), new Column("plain", SqlType.VARCHAR), columns.get(0));
+        try (Warehouse warehouse = open()) {
+            warehouse
+                    .stager()
+                    .carry(
+                            "zk_odd",
+                            columns,
+                            texts.stream()
+                                    .map(Collections::<@Nullable Object>singletonList)
+                                    .toList());
+            warehouse.receive("zk_odd");
+            assertThat(warehouse.query("select * from zk_odd", row -> row.text(1)))
+                    .containsExactlyElementsOf(texts);
+            warehouse.carry(
+                    "zk_carried",
+                    columns,
+                    texts.stream()
+                            .map(Collections::<@Nullable Object>singletonList)
+                            .toList());
+            assertThat(warehouse.query("select * from zk_carried", row -> row.text(1)))
+                    .containsExactlyElementsOf(texts);
+
+            // a column with nothing to escape beside one that has
+            List<List<@Nullable Object>> rows = new ArrayList<>();
+            texts.forEach(text -> rows.add(Arrays.asList(rows.size(), "a" + rows.size(), text)));
+            warehouse.stager().carry("zk_beside", plain, rows);
+            warehouse.receive("zk_beside");
+            assertThat(warehouse.query(
+                            "select * from zk_beside",
+                            row -> Arrays.<@Nullable Object>asList((int) row.number(1), row.text(2), row.text(3))))
+                    .isEqualTo(rows);
         }
     }
 }
