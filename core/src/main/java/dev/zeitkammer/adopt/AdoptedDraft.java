@@ -162,7 +162,7 @@ final class AdoptedDraft {
         if (!dimension.openEnd().isEmpty() && !dimension.openEnd().equals(openEnd())) {
             said.add("open-end: " + dimension.openEnd());
         }
-        if (dimension.isInclusive() != project.conventions().inclusive()) {
+        if (dimension.isInclusive() != project.settings().conventions().inclusive()) {
             said.add("valid-to: " + (dimension.isInclusive() ? "inclusive" : "exclusive"));
         }
         if (!said.isEmpty()) {
@@ -173,7 +173,7 @@ final class AdoptedDraft {
     }
 
     private String openEnd() {
-        return project.conventions().openEnd().map(String::valueOf).orElse("none");
+        return project.settings().conventions().openEnd().map(String::valueOf).orElse("none");
     }
 
     private void audit(StandingDimension dimension) {
@@ -190,7 +190,7 @@ final class AdoptedDraft {
     private void columns(Set<AuditColumn> kept, Map<AuditColumn, String> standing, Map<AuditColumn, String> reasons) {
         List<AuditColumn> said = kept.stream()
                 .filter(audit -> !standing.getOrDefault(audit, added(audit))
-                        .equals(project.conventions().column(audit)))
+                        .equals(project.settings().conventions().column(audit)))
                 .toList();
         if (!said.isEmpty()) {
             text.line("columns:");
@@ -200,14 +200,14 @@ final class AdoptedDraft {
                     "  " + audit.columnName() + ": " + standing.getOrDefault(audit, added(audit)),
                     reasons.getOrDefault(
                             audit,
-                            "the table has a column " + project.conventions().column(audit)
-                                    + " that holds something else"));
+                            "the table has a column "
+                                    + project.settings().conventions().column(audit) + " that holds something else"));
         }
     }
 
     /** The name that an audit column gets when it is added to the table: the project's, unless the table has such a column. */
     String added(AuditColumn audit) {
-        String free = project.conventions().column(audit);
+        String free = project.settings().conventions().column(audit);
         while (table.column(free).isPresent()) {
             free += "_audit";
         }

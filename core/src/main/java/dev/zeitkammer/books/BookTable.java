@@ -26,7 +26,10 @@ enum BookTable {
                     + " bad_value varchar, file varchar, line bigint, row_text varchar, staged_values varchar"),
     WAITING(
             "table_name varchar, role varchar, grain varchar, as_of varchar, key_1 varchar, key_2 varchar, key_3 varchar,"
-                    + " key_4 varchar, key_5 varchar, key_6 varchar, key_7 varchar, key_8 varchar"),
+                    + " key_4 varchar, key_5 varchar, key_6 varchar, key_7 varchar, key_8 varchar, noted_by bigint"),
+    WAITED(
+            "load bigint, table_name varchar, role varchar, grain varchar, as_of varchar, key_1 varchar, key_2 varchar,"
+                    + " key_3 varchar, key_4 varchar, key_5 varchar, key_6 varchar, key_7 varchar, key_8 varchar, noted_by bigint"),
 
     IMAGES("table_name varchar, since bigint"),
     BEFORE_BOOKS("load bigint, table_name varchar, book varchar, is_row boolean, value_1 varchar, value_2 varchar,"

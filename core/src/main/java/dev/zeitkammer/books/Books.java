@@ -2,6 +2,7 @@ package dev.zeitkammer.books;
 
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
@@ -22,8 +23,8 @@ import org.jspecify.annotations.Nullable;
  */
 public final class Books {
 
-    private static final Set<BookTable> LATER =
-            Set.of(BookTable.IMAGES, BookTable.BEFORE_BOOKS, BookTable.UNDONE, BookTable.READ_DELIVERIES);
+    private static final Set<BookTable> LATER = Set.of(
+            BookTable.IMAGES, BookTable.BEFORE_BOOKS, BookTable.UNDONE, BookTable.READ_DELIVERIES, BookTable.WAITED);
 
     private final Warehouse warehouse;
     private final BookRows rows;
@@ -43,9 +44,25 @@ public final class Books {
             return;
         }
         warehouse.createBooks();
+        if (standing.contains(BookTable.WAITING.tableName())) {
+            addNotedBy();
+        }
         for (BookTable table : missing) {
             warehouse.execute(
                     warehouse.dialect().createTableIfMissing(warehouse.book(table.tableName()), table.typed()));
+        }
+    }
+
+    /** Books of the time before {@link BookTable#WAITED} do not tell which load noted that a fact waits. */
+    private void addNotedBy() {
+        String waiting = warehouse.book(BookTable.WAITING.tableName());
+        Column noted = BookTable.WAITING.typed().stream()
+                .reduce((first, second) -> second)
+                .orElseThrow();
+        boolean stands = warehouse.describe("select * from " + waiting).stream()
+                .anyMatch(column -> column.name().equals(noted.name()));
+        if (!stands) {
+            warehouse.execute(warehouse.dialect().addColumn(waiting, noted));
         }
     }
 

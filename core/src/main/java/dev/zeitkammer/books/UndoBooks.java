@@ -38,6 +38,50 @@ public final class UndoBooks {
                 + warehouse.dialect().text(table));
     }
 
+    /**
+     * Keeps the facts that a load is about to take from those that wait. Those that it noted itself need not be kept.
+     *
+     * @param condition of the book of facts that wait
+     */
+    public void keepWaited(long load, String condition) {
+        String columns = warehouse.dialect().list(BookTable.WAITING.typed(), Column::name);
+        warehouse.execute("insert into " + waited() + " (load, " + columns + ")\nselect " + load + ", " + columns
+                + " from " + waiting() + "\nwhere " + condition + "\n  and (noted_by is null or noted_by <> " + load
+                + ")");
+    }
+
+    private String waiting() {
+        return warehouse.book(BookTable.WAITING.tableName());
+    }
+
+    private String waited() {
+        return warehouse.book(BookTable.WAITED.tableName());
+    }
+
+    private void restoreWaiting(long load, String table) {
+        if (!Books.has(warehouse, BookTable.WAITED)) {
+            return; // the load was made before there was this book, and kept all that waited
+        }
+        String columns = warehouse.dialect().list(BookTable.WAITING.typed(), Column::name);
+        warehouse.update("delete from " + waiting() + " where table_name = ? and noted_by = ?", table, load);
+        warehouse.update(
+                "insert into " + waiting() + " (" + columns + ") select " + columns + " from " + waited()
+                        + " where load = ? and table_name = ?",
+                load,
+                table);
+        warehouse.update("delete from " + waited() + " where load = ? and table_name = ?", load, table);
+    }
+
+    /** Forgets what was kept of the books for a table's loads up to one. */
+    public void forgetBefore(long last, String table) {
+        for (BookTable kept : List.of(BookTable.BEFORE_BOOKS, BookTable.WAITED)) {
+            warehouse.update(
+                    "delete from " + warehouse.book(kept.tableName()) + " where load <= ? and table_name = ?",
+                    last,
+                    table);
+        }
+    }
+
     /** Puts back what the books had of a table before a load changed it, and forgets the members that its facts made. */
     public void restoreBefore(long load, String table) {
         String before = warehouse.book(BookTable.BEFORE_BOOKS.tableName());
@@ -47,8 +91,9 @@ public final class UndoBooks {
                 load,
                 table);
         for (String book : kept) {
-            List<Column> columns =
-                    BookTable.valueOf(book.toUpperCase(Locale.ROOT)).typed();
+            List<Column> all = BookTable.valueOf(book.toUpperCase(Locale.ROOT)).typed();
+            List<Column> columns = all.subList(
+                    0, Math.min(all.size(), BookTable.BEFORE_BOOKS.typed().size() - BEFORE_KEYS));
             warehouse.update("delete from " + warehouse.book(book) + " where table_name = ?", table);
             warehouse.update(
                     "insert into " + warehouse.book(book) + " ("
@@ -67,6 +112,7 @@ public final class UndoBooks {
                     book);
         }
         warehouse.update("delete from " + before + " where load = ? and table_name = ?", load, table);
+        restoreWaiting(load, table);
         warehouse.update(
                 "delete from " + warehouse.book(BookTable.PLACEHOLDERS.tableName())
                         + " where load = ? and table_name = ?",

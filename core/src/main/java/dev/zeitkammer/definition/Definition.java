@@ -20,26 +20,53 @@ public sealed interface Definition permits Dimension, Fact {
         return Optional.empty();
     }
 
+    /** What it says as any table may. */
+    Terms terms();
+
+    /** What is said of the table, and of the columns of its key and its lookups. */
+    default Described described() {
+        return terms().described();
+    }
+
+    /** Whether the database is to hold its keys, where it can. */
+    default boolean isEnforced() {
+        return terms().isEnforced();
+    }
+
     /** The names of its audit columns, and how its versions end. */
-    Conventions conventions();
+    default Conventions conventions() {
+        return terms().conventions();
+    }
 
     /** What its loads must meet. */
-    Demands demands();
+    default Demands demands() {
+        return terms().demands();
+    }
 
     /** For how many loads its rows are kept as they were; empty: as the project says. */
-    Optional<KeptImages> images();
+    default Optional<KeptImages> images() {
+        return terms().images();
+    }
 
     /** The name of a view of everything that the table has ever said. */
-    Optional<Word> knownView();
+    default Optional<Word> knownView() {
+        return terms().knownView();
+    }
 
     /** The tables after which it is loaded because its definition says so. */
-    List<Word> after();
+    default List<Word> after() {
+        return terms().after();
+    }
 
     /** How it is written out for readers elsewhere; empty: it is not. */
-    Optional<Publish> publish();
+    default Optional<Publish> publish() {
+        return terms().publish();
+    }
 
     /** How its rows lie in files, where the warehouse lets one say so. */
-    Layout layout();
+    default Layout layout() {
+        return terms().layout();
+    }
 
     /** The names of the dimensions that must be loaded before. */
     default List<String> dependsOn() {

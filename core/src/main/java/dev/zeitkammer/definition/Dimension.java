@@ -18,19 +18,12 @@ import java.util.Optional;
  *     contradict each other are set aside
  * @param taken what the columns of the key are taken from, where they are not staged under their names
  * @param surrogate its surrogate key
- * @param isEnforced whether the database is to hold its keys, where it can
  * @param hasMemberKey whether a column holds a key that is the same in all versions of a member
  * @param reserved its stand-in members, the one for a value that matches nobody first, the one for no value second
- * @param conventions the names of its audit columns and how its versions end
- * @param demands what its loads must meet
- * @param publish how it is written out for readers elsewhere
- * @param after the tables after which it is loaded because its definition says so
- * @param images for how many loads its rows are kept as they were; empty: as the project says
- * @param knownView the name of a view of everything that the table has ever said
  * @param lookups the keys of other dimensions that it stores
  * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
- * @param described what is said of the table, and of the columns of its key and its lookups
+ * @param terms what it says as any table may
  */
 public record Dimension(
         Word name,
@@ -45,21 +38,13 @@ public record Dimension(
         Deletions deletions,
         Optional<Word> lastBy,
         SurrogateKey surrogate,
-        boolean isEnforced,
         boolean hasMemberKey,
         List<MemberLookup> lookups,
         boolean isVersioned,
         Optional<CalendarDays> calendar,
         List<ReservedMember> reserved,
         Views views,
-        Described described,
-        Layout layout,
-        Conventions conventions,
-        Demands demands,
-        Optional<Publish> publish,
-        List<Word> after,
-        Optional<KeptImages> images,
-        Optional<Word> knownView)
+        Terms terms)
         implements Definition {
 
     /** That of the table's name: the one that the machine would make of so many parts takes longer than to read a definition. */
@@ -102,21 +87,13 @@ public record Dimension(
                 deletions,
                 lastBy,
                 surrogate,
-                isEnforced,
                 hasMemberKey,
                 found,
                 isVersioned,
                 calendar,
                 reserved,
                 views,
-                described.and(beside),
-                layout,
-                conventions,
-                demands,
-                publish,
-                after,
-                images,
-                knownView);
+                terms.describing(beside));
     }
 
     /** The name of the column with the surrogate key. */
@@ -176,7 +153,7 @@ public record Dimension(
                 .flatMap(attribute -> attribute.was().stream())
                 .map(Word::text)
                 .findFirst()
-                .or(() -> described.was(column));
+                .or(() -> described().was(column));
     }
 
     @Override

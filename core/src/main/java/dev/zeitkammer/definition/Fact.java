@@ -15,14 +15,7 @@ import java.util.stream.Stream;
  * @param replaces the staged column of the period of a snapshot; within the delivered periods, rows that are no longer delivered
  *     are removed
  * @param deletions how facts are cancelled
- * @param described former names and meanings of its columns
- * @param conventions the names of its audit columns
- * @param demands what its loads must meet
- * @param publish how it is written out for readers elsewhere
- * @param after the tables after which it is loaded because its definition says so
- * @param images for how many loads its rows are kept as they were; empty: as the project says
- * @param knownView the name of a view of everything that the table has ever said
- * @param isEnforced whether keys are to be foreign keys, where the warehouse has them
+ * @param terms what it says as any table may
  */
 public record Fact(
         Word name,
@@ -37,15 +30,7 @@ public record Fact(
         List<Feed> feeds,
         Optional<Word> replaces,
         Optional<FactDeletions> deletions,
-        boolean isEnforced,
-        Layout layout,
-        Described described,
-        Conventions conventions,
-        Demands demands,
-        Optional<Publish> publish,
-        List<Word> after,
-        Optional<KeptImages> images,
-        Optional<Word> knownView)
+        Terms terms)
         implements Definition {
 
     /** That of the table's name: the one that the machine would make of so many parts takes longer than to read a definition. */
@@ -126,7 +111,7 @@ public record Fact(
 
     @Override
     public Optional<String> formerName(String column) {
-        return described.was(column);
+        return described().was(column);
     }
 
     @Override

@@ -11,12 +11,8 @@ import java.util.Optional;
  * A project: its conventions, its warehouses and the tables it loads.
  *
  * @param folder the folder it lives in, absolute
- * @param databases operational databases that inputs read from
- * @param memory the most memory that the embedded engine may use, such as 2GB; empty: its own share of the machine
- * @param images for how many loads rows are kept as they were
+ * @param settings what its file says for all tables
  * @param extra statements and commands that run at places in the load
- * @param tidyEvery after how many loads the files behind tables are put in order by themselves; 0: only by hand
- * @param events where open lineage events of loads go; empty: there are none
  * @param inputs those with files of their own
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
@@ -24,15 +20,7 @@ import java.util.Optional;
  */
 public record Project(
         Path folder,
-        String name,
-        Map<String, DatabaseAddress> warehouses,
-        String use,
-        Map<String, DatabaseAddress> databases,
-        Optional<String> memory,
-        Conventions conventions,
-        KeptImages images,
-        int tidyEvery,
-        Optional<Events> events,
+        Settings settings,
         List<ExtraStep> extra,
         List<Input> inputs,
         List<Dimension> dimensions,
@@ -43,11 +31,13 @@ public record Project(
     public static final String FILE = "zeitkammer.yaml";
 
     public Project {
-        warehouses = Map.copyOf(warehouses);
-        databases = Map.copyOf(databases);
         inputs = List.copyOf(inputs);
         dimensions = List.copyOf(dimensions);
         facts = List.copyOf(facts);
+    }
+
+    public String name() {
+        return settings.name();
     }
 
     /** All tables, dimensions first. */
@@ -98,11 +88,11 @@ public record Project(
 
     /** The warehouse to load into: the named one, or the one the project uses. */
     public DatabaseAddress warehouse(Optional<String> named) {
-        String wanted = named.orElse(use);
-        DatabaseAddress address = warehouses.get(wanted);
+        String wanted = named.orElse(settings.use());
+        DatabaseAddress address = settings.warehouses().get(wanted);
         if (address == null) {
             throw new UsageException("There is no warehouse \"" + wanted + "\" in " + FILE + "; "
-                    + Nearest.hint(wanted, warehouses.keySet()));
+                    + Nearest.hint(wanted, settings.warehouses().keySet()));
         }
         return address;
     }

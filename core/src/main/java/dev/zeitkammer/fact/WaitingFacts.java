@@ -30,11 +30,13 @@ final class WaitingFacts {
     private final FactTable table;
     private final Dialect dialect;
     private final String waiting;
+    private final long load;
 
     WaitingFacts(FactLoading loading) {
         this.table = loading.table();
         this.dialect = loading.dialect();
         this.waiting = loading.books().waiting();
+        this.load = loading.stamp().load();
     }
 
     /** Whether the facts of a lookup wait: what finds nobody is the unknown member, and may be somebody later. */
@@ -95,9 +97,10 @@ final class WaitingFacts {
                                 "waiting, lookup " + lookup.lookup().role(),
                                 "Facts whose member is not there yet wait for it."),
                         waiting,
-                        "table_name, role, grain, as_of, " + columns,
+                        "table_name, role, grain, as_of, noted_by, " + columns,
                         "select " + dialect.text(table.definition().table()) + ", "
-                                + dialect.text(lookup.lookup().role().text()) + ", d.zk_grain, " + asOf + ", "
+                                + dialect.text(lookup.lookup().role().text()) + ", d.zk_grain, " + asOf + ", " + load
+                                + ", "
                                 + dialect.list(matches, match -> dialect.cast("d." + match, SqlType.VARCHAR))
                                 + "\nfrom (" + relation + "\n) as d\nwhere d." + lookup.found() + " = "
                                 + Found.UNMATCHED.sql()

@@ -125,17 +125,10 @@ final class PlanRun {
         }
         for (BookChange change : noted) {
             named(change.caption(), () -> {
-                books(change).ifPresent(images::beforeBook);
+                images.before(change);
                 warehouse.publish(List.of(), List.of(change));
             });
         }
-    }
-
-    /** The table of the books whose rows of this table a change touches, where they must be put back by an undo. */
-    private Optional<String> books(BookChange change) {
-        String waiting = "waiting";
-        String book = change instanceof BookChange.Insert insert ? insert.book() : ((BookChange.Remove) change).book();
-        return book.equals(warehouse.book(waiting)) ? Optional.of(waiting) : Optional.empty();
     }
 
     private <T> List<T> due(List<Change<T>> changes) {

@@ -319,8 +319,9 @@ final class TableRun {
     private BeforeImages images() {
         if (images == null) {
             isRehearsal = request.rehearsal();
-            KeptImages kept =
-                    request.rehearsal() ? KeptImages.NONE : definition.images().orElse(project.images());
+            KeptImages kept = request.rehearsal()
+                    ? KeptImages.NONE
+                    : definition.images().orElse(project.settings().images());
             images = new BeforeImages(new ImageTable(warehouse, definition), stamp.load(), kept);
         }
         return images;

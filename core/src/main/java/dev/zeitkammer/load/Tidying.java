@@ -52,7 +52,8 @@ public final class Tidying {
 
     /** Tidies everything up where the project wants it after this load. */
     public Optional<List<Upkeep>> after(long load) {
-        boolean isDue = project.tidyEvery() > 0 && load % project.tidyEvery() == 0;
+        boolean isDue =
+                project.settings().tidyEvery() > 0 && load % project.settings().tidyEvery() == 0;
         return isDue ? Optional.of(tidy(List.of(), DAYS)) : Optional.empty();
     }
 

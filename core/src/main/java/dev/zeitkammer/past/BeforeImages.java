@@ -2,6 +2,7 @@ package dev.zeitkammer.past;
 
 import dev.zeitkammer.books.UndoBooks;
 import dev.zeitkammer.definition.KeptImages;
+import dev.zeitkammer.engine.BookChange;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange;
@@ -82,6 +83,15 @@ public final class BeforeImages {
                 .text());
     }
 
+    /** Keeps the facts that a change is about to take from those that wait. */
+    public void before(BookChange change) {
+        if (kept.any()
+                && change instanceof BookChange.Remove remove
+                && remove.book().equals(warehouse.book("waiting"))) {
+            books.keepWaited(load, remove.condition());
+        }
+    }
+
     /** Keeps the rows that a table of the books has of this table, before the load changes them. */
     public void beforeBook(String book) {
         if (kept.any() && keptBooks.add(book)) {
@@ -109,6 +119,7 @@ public final class BeforeImages {
         if (images.stands()) {
             warehouse.execute(warehouse.dialect().delete(images.table(), "t." + ImageTable.LOAD + " <= " + last));
         }
+        books.forgetBefore(last, table);
         books.forgetImages(table);
         books.noteImages(table, last + 1);
     }

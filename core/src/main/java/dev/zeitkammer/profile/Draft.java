@@ -91,7 +91,8 @@ abstract class Draft {
     final boolean isFree(String column) {
         Set<String> taken = new HashSet<>(List.of(name + "_key"));
         Arrays.stream(AuditColumn.values())
-                .forEach(housekeeping -> taken.add(project.conventions().column(housekeeping)));
+                .forEach(housekeeping ->
+                        taken.add(project.settings().conventions().column(housekeeping)));
         return !taken.contains(column.toLowerCase(Locale.ROOT));
     }
 }

@@ -158,10 +158,13 @@ public final class Drafting {
 
     private From from(String name, String from, Optional<String> database, Path here) {
         if (database.isPresent()) {
-            DatabaseAddress address = Optional.ofNullable(project.databases().get(database.get()))
+            DatabaseAddress address = Optional.ofNullable(
+                            project.settings().databases().get(database.get()))
                     .orElseThrow(() -> new UsageException("There is no database \"" + database.get() + "\" in "
                             + Project.FILE + "; "
-                            + Nearest.hint(database.get(), project.databases().keySet())));
+                            + Nearest.hint(
+                                    database.get(),
+                                    project.settings().databases().keySet())));
             return new From(
                     input(name, new Input.Table(word(from), Optional.of(address))),
                     List.of("table: " + DraftText.quoted(from), "database: " + database.get()));

@@ -80,7 +80,7 @@ class OpenEventsTest {
                 "project: huts\nwarehouses: {memory: {url: \"jdbc:duckdb:\"}}\nevents: {to: \"" + to + "\""
                         + key.map(word -> ", key: " + word).orElse("") + "}\n");
         Project project = star.project();
-        Events events = project.events().orElseThrow();
+        Events events = project.settings().events().orElseThrow();
         LoadDate date = LoadDate.parse("2026-03-01");
         EventSink sink = new EventSink(events, project.folder());
         OpenEvents told = new OpenEvents(
@@ -243,7 +243,7 @@ class OpenEventsTest {
         star.write(
                 "zeitkammer.yaml",
                 "project: huts\nwarehouses: {memory: {url: \"jdbc:duckdb:\"}}\nevents: {to: \"" + to + "\"}\n");
-        return star.project().events().orElseThrow();
+        return star.project().settings().events().orElseThrow();
     }
 
     private static HttpServer server() throws IOException {

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.Undo;
@@ -317,6 +318,67 @@ class PastTest {
             assertThat(star.load("2026-03-01", "guest").status()).isEqualTo(LoadStatus.DONE);
             assertThat(star.rows("select name from dim_guest where guest_key > 0"))
                     .containsExactly("Resi");
+        }
+    }
+
+    /** One fact waits for hut B since the first load; the second brings it, and a fact that waits for hut C. */
+    private TestStar waiting(String name, String images) {
+        TestStar star = star(folder.resolve(name))
+                .write(
+                        "zeitkammer.yaml",
+                        "project: test\nwarehouses: {memory: {url: \"jdbc:duckdb:\"}}\nimages: " + images + "\n")
+                .write("huts-2026-03-01.csv", "code,since,beds,phone,zone,status\nA,2026-03-01,1,1,n,\n")
+                .write("huts-2026-03-02.csv", "code,since,beds,phone,zone,status\nB,2026-03-01,1,1,n,\n")
+                .write("huts-2026-03-03.csv", "code,since,beds,phone,zone,status\nC,2026-03-01,1,1,n,\n")
+                .write("guests-2026-03-01.csv", "guest,name\n1,Resi\n")
+                .write("stays-2026-03-01.csv", "no,night_on,code,guest,paid,status\n1,2026-03-01,B,1,5,\n")
+                .write("stays-2026-03-02.csv", "no,night_on,code,guest,paid,status\n2,2026-03-01,C,1,5,\n");
+        star.load("2026-03-01", "hut", "guest", "stay");
+        return star;
+    }
+
+    private static List<String> stillWaiting(TestStar star) {
+        return star.rows("select key_1, noted_by from " + star.warehouse().book("waiting") + " order by 1");
+    }
+
+    private static void undone(TestStar star) {
+        new Undo(star.project(), star.warehouse(), Clock.systemUTC()).undo(Optional.empty());
+    }
+
+    @Test
+    void whatWaitedGoesOnWaitingAfterAnUndo() {
+        try (TestStar star = waiting("waiting", "1 load")) {
+            assertThat(stillWaiting(star)).containsExactly("B|1");
+            star.load("2026-03-02", "hut", "stay");
+            assertThat(stillWaiting(star)).containsExactly("C|2");
+            undone(star);
+            assertThat(stillWaiting(star)).containsExactly("B|1");
+            star.load("2026-03-02", "hut", "stay");
+            star.load("2026-03-03", "hut", "stay");
+            assertThat(stillWaiting(star)).isEmpty();
+            assertThat(star.rows("select load, key_1 from " + star.warehouse().book("waited")))
+                    .as("what was kept for loads whose images are gone is gone too")
+                    .containsExactly("4|C");
+        }
+    }
+
+    /** Before, all that waited was kept for each load, and not which load had noted it. */
+    @Test
+    void booksOfAnEarlierVersionAreTakenOver() {
+        try (TestStar star = waiting("earlier", "all")) {
+            Warehouse warehouse = star.warehouse();
+            warehouse.execute("alter table " + warehouse.book("waiting") + " drop column noted_by");
+            warehouse.execute("drop table " + warehouse.book("waited"));
+            warehouse.execute("insert into " + warehouse.book("before_books")
+                    + " (load, table_name, book, is_row, value_1, value_2, value_3, value_5)"
+                    + " values (1, 'fact_stay', 'waiting', false, null, null, null, null),"
+                    + " (1, 'fact_stay', 'waiting', true, 'fact_stay', 'hut', '0', 'Z')");
+            star.load("2026-03-02", "hut", "stay");
+            assertThat(stillWaiting(star)).containsExactly("C|2");
+            undone(star);
+            assertThat(stillWaiting(star)).containsExactly("B|null");
+            undone(star);
+            assertThat(stillWaiting(star)).containsExactly("Z|null");
         }
     }
 }

@@ -7,97 +7,22 @@ import static org.mockito.Mockito.spy;
 import static org.mockito.Mockito.when;
 
 import dev.zeitkammer.books.LoadEntry;
-import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.TestStar;
-import java.io.ByteArrayOutputStream;
-import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import java.time.Clock;
 import java.util.Arrays;
 import java.util.List;
-import java.util.zip.GZIPOutputStream;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
-/** The same rows in files of every kind, and what is wrong with some of them. */
-class KindsOfFilesTest {
-
-    private static final String DAY = "2026-03-01";
-    private static final String CSV = """
-            code,name,beds,rate,since,seen,open
-            H1,"Grosse Hütte, oben",40,12.50,2026-03-01,2026-03-01 10:30:00,true
-            H2,,7,,1999-12-31,,false
-            """;
-    private static final String LINES = """
-            {"code": "H1", "name": "Grosse Hütte, oben", "beds": 40, "rate": 12.50, "since": "2026-03-01", "seen": "2026-03-01 10:30:00", "open": true}
-
-            {"open": false, "code": "H2", "beds": 7, "since": "1999-12-31", "seen": null, "name": null}
-            """;
-    private static final List<String> EXPECTED = List.of(
-            "H1|Grosse Hütte, oben|40|12.50|2026-03-01|2026-03-01 10:30:00|true",
-            "H2|null|7|null|1999-12-31|null|false");
-
-    @TempDir
-    Path folder;
-
-    private TestStar star;
-
-    @BeforeEach
-    void star() {
-        star = new TestStar(folder);
-    }
-
-    @AfterEach
-    void close() {
-        star.close();
-    }
-
-    private void input(String file, String details) {
-        star.write("dimensions/hut.yaml", """
-                dimension: hut
-                from: {files: "%s"%s}
-                key: code
-                attributes:
-                  name: type 1
-                  beds: {type: 1, as: integer}
-                  rate: {type: 1, as: "decimal(10,2)"}
-                  since: {type: 1, as: date}
-                  seen: {type: 1, as: timestamp}
-                  open: {type: 1, as: boolean}
-                """.formatted(file, details));
-    }
-
-    private void loadsWhatIsExpected() {
-        star.loaded(DAY, "dim_hut");
-        assertThat(
-                        star.rows(
-                                "select code, name, beds, rate, since, cast(seen as varchar), open from dim_hut where hut_key > 0 order by 1"))
-                .isEqualTo(EXPECTED);
-    }
-
-    private static byte[] gzip(String text) {
-        ByteArrayOutputStream bytes = new ByteArrayOutputStream();
-        try (GZIPOutputStream out = new GZIPOutputStream(bytes)) {
-            out.write(text.getBytes(StandardCharsets.UTF_8));
-        } catch (IOException impossible) {
-            throw new IllegalStateException(impossible);
-        }
-        return bytes.toByteArray();
-    }
-
-    private String path(String file) {
-        return "'" + folder.resolve(file) + "'";
-    }
+/** The same rows in text files of every kind, and what is wrong with some of them. */
+class KindsOfFilesTest extends FilesOfHuts {
 
     private List<String> huts(String file, String details, byte[] bytes) {
         star.close();
@@ -226,13 +151,6 @@ class KindsOfFilesTest {
     }
 
     @Test
-    void jsonThatIsNotInUtf8IsRefused() {
-        star.write("dimensions/hut.yaml", "dimension: hut\nfrom: {files: huts.jsonl}\nkey: code\nall-others: type 1\n")
-                .write("huts.jsonl", "{\"code\":\"ü\"}\n".getBytes(StandardCharsets.ISO_8859_1));
-        assertThat(star.failure(DAY)).contains("huts.jsonl", "it is not text in UTF-8");
-    }
-
-    @Test
     void aDamagedFileIsRefusedWithItsName() {
         input("huts.csv.gz", "");
         byte[] packed = gzip(CSV);
@@ -355,90 +273,5 @@ class KindsOfFilesTest {
                             + " (format csv, header false, quote '', escape '', delimiter E'\\x01', compression zstd)");
         }
         loadsWhatIsExpected();
-    }
-
-    @Test
-    void readsOneObjectALineAndNamesTheLinesThatAreNone() {
-        input("huts.jsonl", "");
-        star.write("huts.jsonl", LINES + "{\"code\": \"H3\",\n[1, 2]\n   \n{\"code\": \"H4\", \"beds\": 12.7}\n");
-        TableEntry entry = star.loaded(DAY, "dim_hut");
-        assertThat(entry.count("staged")).isEqualTo(5);
-        assertThat(star.rows("select code from dim_hut where hut_key > 0 order by 1"))
-                .containsExactly("H1", "H2");
-        assertThat(star.setAside())
-                .containsExactly(
-                        "bad line|null|this is no JSON object|4|{\"code\": \"H3\",",
-                        "bad line|null|this is no JSON object|5|[1, 2]",
-                        "bad value|beds|12.7|7|{\"code\": \"H4\", \"beds\": 12.7}");
-    }
-
-    @Test
-    void readsAnArrayOfObjects() {
-        input("huts.json", "");
-        star.write(
-                "huts.json",
-                "[" + LINES.strip().replace("\n\n", ",\n") + ", {\"code\": \"H3\", \"beds\": \"many\"}, 5]\n");
-        loadsWhatIsExpected();
-        assertThat(star.setAside())
-                .containsExactly(
-                        "bad value|beds|many|3|{\"code\": \"H3\", \"beds\": \"many\"}",
-                        "bad line|null|this is no JSON object|4|5");
-    }
-
-    @Test
-    void keepsEveryDigitOfNumbersInJson() {
-        star.write("dimensions/hut.yaml", """
-                dimension: hut
-                from: {files: huts.jsonl, columns: {exact: "decimal(38,18)", whole: "decimal(38,0)"}}
-                key: code
-                all-others: type 1
-                """)
-                .write(
-                        "huts.jsonl",
-                        "{\"code\": \"A\", \"exact\": 1234567.890123456789012345, \"whole\": 98765432109876543210987}\n");
-        star.loaded(DAY, "dim_hut");
-        assertThat(star.rows("select exact, whole from dim_hut where code = 'A'"))
-                .containsExactly("1234567.890123456789012345|98765432109876543210987");
-    }
-
-    @Test
-    void refusesJsonThatCannotBeRead() {
-        input("huts.json", "");
-        star.write("huts.json", "[{\"code\": \"H1\"},\n{\"code\": \n");
-        assertThat(star.failure(DAY)).contains("huts.json", "Malformed JSON");
-        star.write("huts.json", "{\n\"code\": \"H1\"\n}\n");
-        assertThat(star.failure(DAY)).contains("huts.json:1", "one object a line");
-        star.write("huts.json", "{\"code\": \"H1\", \"Code\": 2}\n");
-        assertThat(star.failure(DAY)).contains("both \"code\" and \"Code\"");
-    }
-
-    @Test
-    void readsParquetFilesWithTheirTypes() {
-        input("huts*.parquet", "");
-        star.warehouse()
-                .execute(
-                        "copy (select 'H1' as code, 'Grosse Hütte, oben' as name, 40::smallint as beds, 12.5::double as rate,"
-                                + " timestamp '2026-03-01 00:00' as since, timestamptz '2026-03-01 11:30:00+01' as seen, true as open) to "
-                                + path("huts-1.parquet") + " (format parquet)");
-        star.warehouse()
-                .execute(
-                        "copy (select * from (values (false, 'H2', 7.0, null, null, timestamp '1999-12-31 00:00', null),"
-                                + " (true, 'H3', 12.7, null, null, null, null), (true, 'H4', 1, 'x', null, timestamp '2026-01-01 10:00', null))"
-                                + " as t(open, code, beds, name, rate, since, seen)) to "
-                                + path("huts-2.parquet") + " (format parquet)");
-        loadsWhatIsExpected();
-        assertThat(star.setAside())
-                .satisfiesExactly(
-                        row -> assertThat(row)
-                                .startsWith("bad value|beds|12.7|2|{\"code\":\"H3\"")
-                                .contains("\"open\":true"),
-                        row -> assertThat(row).startsWith("bad value|since|2026-01-01 10:00:00|3|{"));
-    }
-
-    @Test
-    void refusesAFileThatIsNoParquet() {
-        input("huts.parquet", "");
-        star.write("huts.parquet", CSV);
-        assertThat(star.failure(DAY)).contains("huts.parquet", "Cannot read");
     }
 }

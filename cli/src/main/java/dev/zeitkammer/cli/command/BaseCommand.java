@@ -103,7 +103,10 @@ abstract class BaseCommand implements Callable<Integer> {
         boolean told = false;
         while (true) {
             try (Warehouse warehouse = Warehouses.open(
-                    project.warehouse(options().warehouse()), project.folder(), access, project.memory())) {
+                    project.warehouse(options().warehouse()),
+                    project.folder(),
+                    access,
+                    project.settings().memory())) {
                 ProgressLine progress = new ProgressLine(
                         warehouse, System.console() != null && !options().quiet());
                 output().beforeWriting(progress::end);

@@ -104,7 +104,8 @@ final class Completions {
         String label = argument.paramLabel();
         if (argument instanceof OptionSpec option && option.longestName().equals("--warehouse")) {
             return project(folder).stream()
-                    .flatMap(project -> project.warehouses().keySet().stream().sorted());
+                    .flatMap(project ->
+                            project.settings().warehouses().keySet().stream().sorted());
         }
         if (argument instanceof PositionalParamSpec && label.equals("SHELL")) {
             return Stream.of("bash", "zsh", "fish");

@@ -47,7 +47,7 @@ final class DemoCommand extends BaseCommand {
         ResourceFolder files = new ResourceFolder("/demo/");
         files.list().forEach(file -> files.write(file, folder, text -> text));
         Project project = project(folder);
-        DemoOutput told = new DemoOutput(output(), new Stamps(project.conventions()));
+        DemoOutput told = new DemoOutput(output(), new Stamps(project.settings().conventions()));
         told.opening(folder.toString());
         int status = withWarehouse(project, Access.WRITE, warehouse -> days(project, warehouse, files, told));
         String launcher = root().context().environment().getOrDefault("ZEITKAMMER_LAUNCHER", "zeitkammer");

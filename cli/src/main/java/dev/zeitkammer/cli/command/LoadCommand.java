@@ -169,7 +169,7 @@ final class LoadCommand extends BaseCommand {
 
     private List<LoadEntry> load(Project project, Warehouse warehouse, List<LoadDate> days) {
         Narrator narrator = new Narrator(output(), options(), warehouse);
-        Optional<EventSink> sink = project.events().map(events -> new EventSink(events, project.folder()));
+        Optional<EventSink> sink = project.settings().events().map(events -> new EventSink(events, project.folder()));
         Optional<Told> told = sink.map(events -> new Told(
                 project,
                 project.warehouse(options().warehouse()),

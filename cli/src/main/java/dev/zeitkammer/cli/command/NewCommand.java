@@ -115,8 +115,9 @@ final class NewCommand extends BaseCommand {
         try {
             Project project = project(folder);
             withWarehouse(project, Access.PLAN, warehouse -> {
-                List<Waiting> waiting =
-                        isDatabase ? StarSources.tables(project.databases().get(DATABASE), project.folder()) : files;
+                List<Waiting> waiting = isDatabase
+                        ? StarSources.tables(project.settings().databases().get(DATABASE), project.folder())
+                        : files;
                 pieces.addAll(new StarDrafting(folder, () -> project(folder), warehouse).draft(waiting));
                 return ExitStatus.DONE;
             });

@@ -100,7 +100,7 @@ final class ShowCommand extends BaseCommand {
         Optional<Long> most = format() == Format.TEXT && limit == null ? Optional.of(FEW) : Optional.ofNullable(limit);
         return withWarehouse(project, Access.PLAN, warehouse -> {
             Shown shown = new InputView(project, warehouse).rows(input, Optional.ofNullable(date), most);
-            new RowsOutput(output(), new Stamps(project.conventions())).write(shown.rows(), format());
+            new RowsOutput(output(), new Stamps(project.settings().conventions())).write(shown.rows(), format());
             output().aside(shown.staged() + " rows of " + shown.from()
                     + (shown.rows().rows().size() < shown.staged()
                             ? "; these are the first " + shown.rows().rows().size() + ", see more with --limit"

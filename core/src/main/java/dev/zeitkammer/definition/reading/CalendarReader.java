@@ -3,18 +3,16 @@ package dev.zeitkammer.definition.reading;
 import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.CalendarDays;
 import dev.zeitkammer.definition.ChangeType;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Deletions;
-import dev.zeitkammer.definition.Demands;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.History;
 import dev.zeitkammer.definition.Input;
-import dev.zeitkammer.definition.Layout;
 import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.SurrogateKey;
 import dev.zeitkammer.definition.Taken;
+import dev.zeitkammer.definition.Terms;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.SqlType;
 import java.time.DateTimeException;
@@ -26,7 +24,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
-import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
@@ -38,14 +35,12 @@ final class CalendarReader {
 
     private final Problems problems;
     private final InputNames inputs;
-    private final Conventions project;
-    private final Function<Section, Demands> demands;
+    private final TermsReader terms;
 
-    CalendarReader(Problems problems, InputNames inputs, Conventions project, Function<Section, Demands> demands) {
+    CalendarReader(Problems problems, InputNames inputs, TermsReader terms) {
         this.problems = problems;
         this.inputs = inputs;
-        this.project = project;
-        this.demands = demands;
+        this.terms = terms;
     }
 
     enum Grain {
@@ -108,7 +103,9 @@ final class CalendarReader {
     private Optional<Dimension> made(
             Section section, Kind kind, String key, Optional<Input> from, Optional<CalendarDays> days) {
         Optional<Word> name = section.required("dimension", "the dimension's name");
-        Conventions conventions = new ConventionsReader(problems).ofTable(project, section);
+        Terms said = terms.read(
+                section,
+                name.map(known -> DimensionReader.tableName(section, known)).orElse(""));
         return name.map(known -> new Dimension(
                 known,
                 DimensionReader.tableName(section, known),
@@ -122,21 +119,13 @@ final class CalendarReader {
                 Deletions.NONE,
                 Optional.empty(),
                 SurrogateKey.counted(known),
-                DimensionReader.isEnforced(section),
                 false,
                 List.of(),
                 false,
                 days,
-                new ReservedReader(problems, conventions).read(section),
+                new ReservedReader(problems, said.conventions()).read(section),
                 DimensionReader.views(section),
-                DimensionReader.about(section),
-                Layout.NONE,
-                conventions,
-                demands.apply(section),
-                PublishReader.read(section, DimensionReader.tableName(section, known)),
-                section.words("after"),
-                ImagesReader.read(section),
-                section.word("known-view")));
+                said));
     }
 
     /** Further columns: computed of the calendar's own, or brought by a file of days. */

@@ -2,10 +2,7 @@ package dev.zeitkammer.definition.reading;
 
 import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.ChangeType;
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Deletions;
-import dev.zeitkammer.definition.Demands;
-import dev.zeitkammer.definition.Described;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.History;
@@ -13,11 +10,11 @@ import dev.zeitkammer.definition.History.Facts;
 import dev.zeitkammer.definition.History.Late;
 import dev.zeitkammer.definition.History.Overwrite;
 import dev.zeitkammer.definition.Input;
-import dev.zeitkammer.definition.Layout;
 import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.SurrogateKey;
 import dev.zeitkammer.definition.Taken;
+import dev.zeitkammer.definition.Terms;
 import dev.zeitkammer.definition.Views;
 import dev.zeitkammer.definition.Word;
 import java.math.BigDecimal;
@@ -44,21 +41,18 @@ final class DimensionReader {
 
     private final Problems problems;
     private final InputNames inputs;
-    private final Conventions project;
-    private final Optional<BigDecimal> setAsideLimit;
+    private final TermsReader terms;
 
-    /** @param project the conventions of the project, which a dimension may have otherwise */
-    DimensionReader(Problems problems, InputNames inputs, Conventions project, Optional<BigDecimal> setAsideLimit) {
+    DimensionReader(Problems problems, InputNames inputs, TermsReader terms) {
         this.problems = problems;
         this.inputs = inputs;
-        this.project = project;
-        this.setAsideLimit = setAsideLimit;
+        this.terms = terms;
     }
 
     Optional<Dimension> read(Node.Mapping mapping) {
         return switch (Section.ofNames(mapping, problems).choice("kind", Kinds.class)) {
             case MEMBERS -> members(mapping);
-            case CALENDAR -> new CalendarReader(problems, inputs, project, this::demands).read(mapping);
+            case CALENDAR -> new CalendarReader(problems, inputs, terms).read(mapping);
             case COMBINATION -> combination(mapping);
         };
     }
@@ -68,7 +62,8 @@ final class DimensionReader {
         Optional<Word> name = section.required("dimension", "the dimension's name");
         Optional<Input> from = name.flatMap(owner -> inputs.from(section, owner));
         TakenReader.Columns key = key(section);
-        Conventions conventions = new ConventionsReader(problems).ofTable(project, section);
+        Terms said =
+                terms.read(section, name.map(known -> tableName(section, known)).orElse(""));
         List<Attribute> attributes =
                 section.mapping("attributes").map(this::attributes).orElse(List.of());
         Optional<ChangeType> allOthers = section.word("all-others").flatMap(this::allOthers);
@@ -94,21 +89,13 @@ final class DimensionReader {
                 deletions,
                 section.word("duplicates").flatMap(this::lastBy),
                 surrogate(section, known, versioned),
-                isEnforced(section),
                 section.flag("member-key"),
                 List.of(),
                 versioned,
                 Optional.empty(),
-                new ReservedReader(problems, conventions).read(section),
+                new ReservedReader(problems, said.conventions()).read(section),
                 views(section),
-                about(section).and(key.described()),
-                new LayoutReader(problems).read(section),
-                conventions,
-                demands(section),
-                PublishReader.read(section, tableName(section, known)),
-                section.words("after"),
-                ImagesReader.read(section),
-                section.word("known-view")));
+                said.describing(key.described())));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -126,7 +113,8 @@ final class DimensionReader {
         Optional<Input> from =
                 section.has("from") ? name.flatMap(owner -> inputs.from(section, owner)) : Optional.empty();
         List<Attribute> attributes = combined(section);
-        Conventions conventions = new ConventionsReader(problems).ofTable(project, section);
+        Terms said =
+                terms.read(section, name.map(known -> tableName(section, known)).orElse(""));
         if (attributes.isEmpty()) {
             problems.malformed(
                     section.place(), "a combination needs \"attributes\": the columns whose values it combines");
@@ -144,21 +132,13 @@ final class DimensionReader {
                 Deletions.NONE,
                 Optional.empty(),
                 surrogate(section, known, true),
-                isEnforced(section),
                 false,
                 List.of(),
                 false,
                 Optional.empty(),
-                new ReservedReader(problems, conventions).read(section),
+                new ReservedReader(problems, said.conventions()).read(section),
                 views(section),
-                about(section),
-                Layout.NONE,
-                conventions,
-                demands(section),
-                PublishReader.read(section, tableName(section, known)),
-                section.words("after"),
-                ImagesReader.read(section),
-                section.word("known-view")));
+                said));
     }
 
     /** The attributes of a combination: names in a list, or with the details of each. */
@@ -185,25 +165,6 @@ final class DimensionReader {
             }
         }
         return attributes;
-    }
-
-    private Demands demands(Section section) {
-        return DemandsReader.read(section, setAsideLimit, new ExpectationReader(problems, inputs::named));
-    }
-
-    /** What is said of a table. */
-    static Described about(Section section) {
-        return new Described(section.word("about"), Map.of(), Map.of());
-    }
-
-    enum Constraints {
-        NONE,
-        ENFORCED
-    }
-
-    /** Whether the database is to hold the keys of a table. */
-    static boolean isEnforced(Section section) {
-        return section.choice("constraints", Constraints.class) == Constraints.ENFORCED;
     }
 
     static String tableName(Section section, Word name) {

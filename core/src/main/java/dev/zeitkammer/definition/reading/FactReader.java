@@ -1,6 +1,5 @@
 package dev.zeitkammer.definition.reading;
 
-import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Described;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
@@ -13,7 +12,6 @@ import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.SqlType;
-import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -25,22 +23,14 @@ final class FactReader {
     private final Problems problems;
     private final InputNames inputs;
     private final Map<String, Dimension> dimensions;
-    private final Conventions project;
-    private final Optional<BigDecimal> setAsideLimit;
+    private final TermsReader terms;
     private Described described = Described.NOTHING;
 
-    /** @param project the conventions of the project, which a fact may have otherwise */
-    FactReader(
-            Problems problems,
-            InputNames inputs,
-            Map<String, Dimension> dimensions,
-            Conventions project,
-            Optional<BigDecimal> setAsideLimit) {
+    FactReader(Problems problems, InputNames inputs, Map<String, Dimension> dimensions, TermsReader terms) {
         this.problems = problems;
         this.inputs = inputs;
         this.dimensions = dimensions;
-        this.project = project;
-        this.setAsideLimit = setAsideLimit;
+        this.terms = terms;
     }
 
     Optional<Fact> read(Node.Mapping document) {
@@ -80,19 +70,11 @@ final class FactReader {
                 feeds(section, name.get()),
                 section.word("replaces"),
                 section.mapping("deletions").flatMap(this::deletions),
-                DimensionReader.isEnforced(section),
-                new LayoutReader(problems).read(section),
-                DimensionReader.about(section)
-                        .and(grain.described())
-                        .and(degenerate.described())
-                        .and(lookupReader.described())
-                        .and(described),
-                new ConventionsReader(problems).ofTable(project, section),
-                DemandsReader.read(section, setAsideLimit, new ExpectationReader(problems, inputs::named)),
-                PublishReader.read(section, table),
-                section.words("after"),
-                ImagesReader.read(section),
-                section.word("known-view")));
+                terms.read(section, table)
+                        .describing(grain.described())
+                        .describing(degenerate.described())
+                        .describing(lookupReader.described())
+                        .describing(described)));
     }
 
     /** Without a grain nothing tells one row from another: they are added, once, and never looked at again. */

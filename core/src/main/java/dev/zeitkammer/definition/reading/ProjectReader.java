@@ -11,6 +11,7 @@ import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.Settings;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.definition.check.DefinitionCheck;
@@ -66,12 +67,14 @@ public final class ProjectReader {
             throw new UsageException("There is no " + Project.FILE + " in " + folder
                     + "; change to a project's folder, name one with -p, or make one with: zeitkammer new DIR");
         }
-        Optional<Settings> settings = document(folder.resolve(Project.FILE)).map(this::settings);
+        Optional<Node.Mapping> document = document(folder.resolve(Project.FILE));
+        Optional<Settings> settings = document.map(this::settings);
         InputNames inputs = inputs(settings.map(Settings::databases).orElse(Map.of()));
         Conventions conventions = settings.map(Settings::conventions).orElse(Conventions.STANDARD);
         Optional<BigDecimal> limit = settings.flatMap(Settings::setAsideLimit);
-        List<Dimension> dimensions = dimensions(new DimensionReader(problems, inputs, conventions, limit));
-        List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), conventions, limit));
+        TermsReader terms = new TermsReader(problems, inputs, conventions, limit);
+        List<Dimension> dimensions = dimensions(new DimensionReader(problems, inputs, terms));
+        List<Fact> facts = facts(new FactReader(problems, inputs, byName(dimensions), terms));
         LoadOrder order = new LoadOrder(problems).knowing(dimensions).knowing(facts);
         Map<String, List<String>> follows = order.follows();
         List<Dimension> orderedDimensions = order.of(dimensions);
@@ -80,41 +83,14 @@ public final class ProjectReader {
         DefinitionCheck check = new DefinitionCheck(problems);
         check.check(dimensions, facts);
         check.inputs(inputs.all(), dimensions, facts);
-        List<ExtraStep> extra = settings.flatMap(Settings::extra)
+        List<ExtraStep> extra = document.flatMap(
+                        mapping -> Section.ofNames(mapping, problems).node("extra"))
                 .map(node -> new ExtraReader(problems, names(dimensions, facts)).read(node))
                 .orElse(List.of());
         problems.throwIfAny();
         Settings known = settings.orElseThrow();
-        return new Project(
-                folder,
-                known.name(),
-                known.warehouses(),
-                known.use(),
-                known.databases(),
-                known.memory(),
-                known.conventions(),
-                known.images(),
-                known.tidyEvery(),
-                known.events(),
-                extra,
-                inputs.all(),
-                orderedDimensions,
-                orderedFacts,
-                follows);
+        return new Project(folder, known, extra, inputs.all(), orderedDimensions, orderedFacts, follows);
     }
-
-    private record Settings(
-            String name,
-            Map<String, DatabaseAddress> warehouses,
-            String use,
-            Map<String, DatabaseAddress> databases,
-            Optional<String> memory,
-            Conventions conventions,
-            KeptImages images,
-            int tidyEvery,
-            Optional<Events> events,
-            Optional<BigDecimal> setAsideLimit,
-            Optional<Node> extra) {}
 
     private Settings settings(Node.Mapping mapping) {
         Section section = Section.of(mapping, ProjectForms.PROJECT, problems);
@@ -148,8 +124,7 @@ public final class ProjectReader {
                 images,
                 tidyEvery,
                 section.mapping("events").flatMap(this::events),
-                DemandsReader.limit(section),
-                section.node("extra"));
+                DemandsReader.limit(section));
     }
 
     private Optional<Events> events(Node.Mapping mapping) {

@@ -181,7 +181,7 @@ final class SharedForms {
             COLUMNS,
             of(
                     "constraints",
-                    Section.choice(DimensionReader.Constraints.class),
+                    Section.choice(TermsReader.Constraints.class),
                     "enforced: a database that keeps keys holds them."),
             of("expect", several(group(EXPECTED_OF_TABLES)), "What the table must be once it is loaded."),
             SET_ASIDE_LIMIT,

@@ -10,6 +10,7 @@ import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
+import dev.zeitkammer.engine.StagerBeside;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse.Access;
@@ -44,7 +45,8 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final DatabaseAddress address;
     private final Path folder;
     private final Access access;
-    private Supplier<? extends Stager> stagers;
+    private final Supplier<? extends Stager> stagers;
+    private final StagerBeside stager;
     private final String schema;
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
@@ -52,7 +54,6 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final CountedColumns counted = new CountedColumns(this);
     private final PostgresCatalog catalog;
     private final LoadLock lock;
-    private @Nullable Stager stager;
 
     private PostgresWarehouse(
             DatabaseAddress address,
@@ -66,6 +67,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         this.folder = folder;
         this.access = access;
         this.stagers = stagers;
+        this.stager = new StagerBeside(stagers);
         this.schema = address.schema() == null ? PUBLIC : address.schema();
         try (Statement statement = connection.createStatement()) {
             statement.execute(
@@ -109,6 +111,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     protected JdbcWarehouse connectedAgain() {
         PostgresWarehouse worker = open(address, folder, access, stagers);
         worker.lock.worksFor(lock);
+        stager.confinesAlso(worker.stager);
         return worker;
     }
 
@@ -194,23 +197,12 @@ public final class PostgresWarehouse extends JdbcWarehouse {
 
     @Override
     public void confine(Set<Path> folders) {
-        Supplier<? extends Stager> open = stagers;
-        stagers = () -> {
-            Stager confined = open.get();
-            confined.confine(folders);
-            return confined;
-        };
-        if (stager != null) {
-            stager.confine(folders);
-        }
+        stager.confine(folders);
     }
 
     @Override
     public Stager stager() {
-        if (stager == null) {
-            stager = stagers.get();
-        }
-        return stager;
+        return stager.get();
     }
 
     @Override
@@ -324,9 +316,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     @Override
     public void close() {
         lock.release();
-        if (stager != null) {
-            stager.close();
-        }
+        stager.close();
         super.close();
     }
 

@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.Engine.Opening;
 import dev.zeitkammer.engine.JdbcWarehouse;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
+import dev.zeitkammer.engine.StagerBeside;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse.Access;
@@ -38,16 +39,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     private static final String DEFAULT_SCHEMA = "main";
 
-    /** Standard SQL: what cannot be computed fails, double quotes are names, timestamps have no time zone, and texts and dates are as they are. */
-    private static final List<String> SETTINGS = List.of(
-            "set spark.sql.ansi.enabled=true",
-            "set spark.sql.ansi.doubleQuotedIdentifiers=true",
-            "set spark.sql.timestampType=TIMESTAMP_NTZ",
-            "set spark.sql.session.timeZone=UTC",
-            "set spark.sql.variable.substitute=false",
-            "set spark.sql.parquet.datetimeRebaseModeInRead=CORRECTED",
-            "set spark.sql.parquet.datetimeRebaseModeInWrite=CORRECTED");
-
     /** To write rows, and to read them again, takes longer than to join them twice where they are many. */
     private static final long CHEAPLY_KEPT = 64L << 20;
 
@@ -61,8 +52,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private final Branches branches = new Branches(this);
     private final LoadLock lock = new LoadLock(this);
     private final ScratchFiles scratch;
-    private Set<Path> confined = Set.of();
-    private @Nullable Stager stager;
+    private final StagerBeside stager;
     private final WholeInserts inserts = new WholeInserts(this);
     private final SparkCatalog tables;
     private final MadeDefinitions made;
@@ -73,6 +63,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         DatabaseAddress.Cluster cluster = Objects.requireNonNull(address.cluster());
         this.address = address;
         this.opening = opening;
+        this.stager = new StagerBeside(opening.stagers());
         this.catalog = dialect.quote(String.valueOf(cluster.catalog()));
         this.schema = address.schema() == null ? DEFAULT_SCHEMA : address.schema();
         this.tables = new SparkCatalog(this, schema);
@@ -98,7 +89,6 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     private void begin() {
-        SETTINGS.forEach(this::execute);
         if (opening.access() == Access.WRITE || opening.access() == Access.REHEARSE) {
             execute("create namespace if not exists " + catalog + "." + dialect.quote(schema));
         }
@@ -280,7 +270,9 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     protected JdbcWarehouse connectedAgain() {
-        return open(address, opening);
+        SparkWarehouse worker = open(address, opening);
+        stager.confinesAlso(worker.stager);
+        return worker;
     }
 
     /** Two transactions that write to the same table of the books cannot both be put forward. */
@@ -313,21 +305,13 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     public void confine(Set<Path> folders) {
-        confined = Stream.concat(folders.stream(), Stream.of(exchange.shared())).collect(Collectors.toSet());
-        if (stager != null) {
-            stager.confine(confined);
-        }
+        stager.confine(
+                Stream.concat(folders.stream(), Stream.of(exchange.shared())).collect(Collectors.toSet()));
     }
 
     @Override
     public Stager stager() {
-        if (stager == null) {
-            stager = opening.stagers().get();
-            if (!confined.isEmpty()) {
-                stager.confine(confined);
-            }
-        }
-        return stager;
+        return stager.get();
     }
 
     @Override
@@ -362,9 +346,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         try {
             leave();
         } finally {
-            if (stager != null) {
-                stager.close();
-            }
+            stager.close();
             closeSession();
         }
     }

@@ -73,8 +73,8 @@ class InputReaderTest {
                         "input: d\njoin: {from: a, with: [{input: b, by: [x, \"b.y = a.z and a.w=b.w\"], optional: true}]}\n")
                 .write("inputs/e.yaml", "input: e\njoin: {from: a, with: [{input: b, by: {y: upper(z), w: w}}]}\n");
         Project project = star.project();
-        assertThat(project.memory()).hasValue("2 GB");
-        assertThat(project.databases().get("office").passwordFile()).isEqualTo("secret");
+        assertThat(project.settings().memory()).hasValue("2 GB");
+        assertThat(project.settings().databases().get("office").passwordFile()).isEqualTo("secret");
         assertThat(project.inputs()).extracting(input -> input.name().text()).containsExactly("a", "b", "c", "d", "e");
         assertThat(project.inputs().get(0).retain()).isTrue();
         Input.Query query = (Input.Query) project.inputs().get(2).origin();

@@ -164,8 +164,8 @@ class ProjectReaderTest {
                   prod: {url: "jdbc:postgresql://${NO_HOST}/dw", user: me, password: "${NO_SUCH}"}
                 """);
         Project project = ProjectReader.read(folder, Map.of());
-        project.warehouses().get("local").known();
-        assertThatThrownBy(() -> project.warehouses().get("prod").known())
+        project.settings().warehouses().get("local").known();
+        assertThatThrownBy(() -> project.settings().warehouses().get("prod").known())
                 .isInstanceOf(WarehouseException.class)
                 .hasMessage(
                         "Cannot open prod: the environment variable NO_HOST, which zeitkammer.yaml names for it, is not set");

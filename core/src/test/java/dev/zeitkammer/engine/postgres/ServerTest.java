@@ -281,6 +281,26 @@ class ServerTest {
         }
     }
 
+    /** Also those of a connection that was opened beside it, whether files were read before or are read later. */
+    @Test
+    void readersOfFilesReachTheProjectOnly() {
+        files.write("seen.csv", "a\n1\n");
+        try (Warehouse main = open()) {
+            assertThat(main.lock()).isTrue();
+            main.confine(Set.of(folder.toAbsolutePath()));
+            try (Warehouse worker = main.another()) {
+                for (Warehouse warehouse : List.of(main, worker)) {
+                    String seen =
+                            warehouse.dialect().text(folder.resolve("seen.csv").toString());
+                    assertThat(warehouse.stager().number("select count(*) from read_csv(" + seen + ")"))
+                            .isEqualTo(1);
+                    assertThatThrownBy(() -> warehouse.stager().number("select count(*) from read_csv('/etc/passwd')"))
+                            .isInstanceOf(WarehouseException.class);
+                }
+            }
+        }
+    }
+
     /** Signs that mean something to COPY or to CSV, also alone in their row, and what is easily taken for null. */
     @Test
     void valuesAreHandedOverAsTheyAre() {

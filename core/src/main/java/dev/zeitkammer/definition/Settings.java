@@ -1,0 +1,38 @@
+package dev.zeitkammer.definition;
+
+import dev.zeitkammer.engine.DatabaseAddress;
+import java.math.BigDecimal;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * What the file of a project says for all its tables.
+ *
+ * @param name the project's name
+ * @param warehouses by their names
+ * @param use the warehouse to load into where none is named
+ * @param databases operational databases that inputs read from
+ * @param memory the most memory that the embedded engine may use, such as 2GB; empty: its own share of the machine
+ * @param conventions what tables keep to that say nothing else
+ * @param images for how many loads rows are kept as they were
+ * @param tidyEvery after how many loads the files behind tables are put in order by themselves; 0: only by hand
+ * @param events where open lineage events of loads go; empty: there are none
+ * @param setAsideLimit the most staged rows that may be set aside, in per cent, of tables that say nothing else; empty: any number
+ */
+public record Settings(
+        String name,
+        Map<String, DatabaseAddress> warehouses,
+        String use,
+        Map<String, DatabaseAddress> databases,
+        Optional<String> memory,
+        Conventions conventions,
+        KeptImages images,
+        int tidyEvery,
+        Optional<Events> events,
+        Optional<BigDecimal> setAsideLimit) {
+
+    public Settings {
+        warehouses = Map.copyOf(warehouses);
+        databases = Map.copyOf(databases);
+    }
+}
