@@ -10,7 +10,7 @@ import java.util.stream.IntStream;
 final class Project {
 
     /** Leaves room for the process itself within 2 GB. */
-    static final String MEMORY = "1600MB";
+    static final String MEMORY = "1500MB";
 
     static final String WAREHOUSE = "warehouse.duckdb";
 
