@@ -26,7 +26,7 @@ public final class UndoBooks {
     public void keepBefore(long load, String table, String book) {
         BookTable kept = BookTable.valueOf(book.toUpperCase(Locale.ROOT));
         List<Column> columns = kept.typed();
-        int most = BookTable.BEFORE_BOOKS.typed().size() - BEFORE_KEYS;
+        int most = mostKept();
         String key = load + ", " + warehouse.dialect().text(table) + ", "
                 + warehouse.dialect().text(book);
         warehouse.execute("insert into " + warehouse.book(BookTable.BEFORE_BOOKS.tableName()) + " select " + key
@@ -48,6 +48,11 @@ public final class UndoBooks {
         warehouse.execute("insert into " + waited() + " (load, " + columns + ")\nselect " + load + ", " + columns
                 + " from " + waiting() + "\nwhere " + condition + "\n  and (noted_by is null or noted_by <> " + load
                 + ")");
+    }
+
+    /** How many columns of a book's row can be kept. */
+    private static int mostKept() {
+        return BookTable.BEFORE_BOOKS.typed().size() - BEFORE_KEYS;
     }
 
     private String waiting() {
@@ -90,10 +95,10 @@ public final class UndoBooks {
                 row -> String.valueOf(row.text(1)),
                 load,
                 table);
+        int most = mostKept();
         for (String book : kept) {
-            List<Column> all = BookTable.valueOf(book.toUpperCase(Locale.ROOT)).typed();
-            List<Column> columns = all.subList(
-                    0, Math.min(all.size(), BookTable.BEFORE_BOOKS.typed().size() - BEFORE_KEYS));
+            List<Column> columns =
+                    BookTable.valueOf(book.toUpperCase(Locale.ROOT)).typed();
             warehouse.update("delete from " + warehouse.book(book) + " where table_name = ?", table);
             warehouse.update(
                     "insert into " + warehouse.book(book) + " ("
@@ -103,7 +108,7 @@ public final class UndoBooks {
                                     .mapToObj(number -> warehouse
                                             .dialect()
                                             .cast(
-                                                    "value_" + number,
+                                                    number <= most ? "value_" + number : "null",
                                                     columns.get(number - 1).type()))
                                     .collect(Collectors.joining(", "))
                             + " from " + before + " where load = ? and table_name = ? and book = ? and is_row",

@@ -91,10 +91,10 @@ final class DimensionDifferences {
                 from (
                   select *, row_number() over member as zk_place${lagged}
                   from (
-                    select ${column_names}, zk_change from ${changes} as c where zk_change in ('insert', 'overwrite', 'update')
+                    select ${column_names}, zk_change from ${changes} as c where zk_change in ('insert', 'overwrite', 'update', 'move')
                     union all
                     select ${column_names}, 'none' from ${target} as zk_t
-                    where not exists (select 1 from ${changes} as c where c.${key} = zk_t.${key} and c.zk_change in ('insert', 'overwrite', 'update'))
+                    where not exists (select 1 from ${changes} as c where c.${key} = zk_t.${key} and c.zk_change in ('insert', 'overwrite', 'update', 'move'))
                       and exists (select 1 from ${changes} as c where ${c_is_t} and c.zk_change = 'insert')
                   ) as zk_versions
                   window member as (partition by ${key_names} order by ${from})

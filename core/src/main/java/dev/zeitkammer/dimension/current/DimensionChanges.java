@@ -20,7 +20,10 @@ import java.util.List;
 public final class DimensionChanges {
 
     /** The changes that write over a row as far as readers are concerned, as a list for SQL. */
-    public static final String UPDATES = "'update', 'overwrite', 'close'";
+    public static final String UPDATES = "'update', 'overwrite', 'close', 'move'";
+
+    /** The roles of what a version says, as opposed to when it holds. */
+    public static final List<Role> VALUES = List.of(Role.TYPE_0, Role.TYPE_1, Role.TYPE_2, Role.TYPE_3, Role.PREVIOUS);
 
     private final DimensionTable table;
     private final Dialect dialect;
@@ -38,12 +41,13 @@ public final class DimensionChanges {
     }
 
     private List<String> everything() {
+        List<String> all = new ArrayList<>(table.names(VALUES.toArray(Role[]::new)));
+        all.addAll(times());
+        return all;
+    }
+
+    private List<String> times() {
         return table.names(
-                Role.TYPE_0,
-                Role.TYPE_1,
-                Role.TYPE_2,
-                Role.TYPE_3,
-                Role.PREVIOUS,
                 Role.VALID_FROM,
                 Role.VALID_TO,
                 Role.IS_CURRENT,
@@ -90,6 +94,10 @@ public final class DimensionChanges {
                     Step.caption("close versions", "Versions that another one follows keep everything but their end."),
                     "close",
                     ends()));
+            changes.add(rewrite(
+                    Step.caption("move versions", "Versions that hold at other times now keep what they say."),
+                    "move",
+                    times()));
         }
         if (table.hasHistory() && table.hasEffective()) {
             changes.add(rewrite(

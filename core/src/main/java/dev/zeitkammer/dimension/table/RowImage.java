@@ -4,6 +4,7 @@ import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.step.Stamp;
 import java.util.EnumMap;
+import java.util.List;
 import java.util.Map;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -72,5 +73,15 @@ public final class RowImage {
         return table.columns().stream()
                 .map(column -> byRole.get(column.role()).apply(column) + " as " + dialect.quote(column.name()))
                 .collect(Collectors.joining(",\n"));
+    }
+
+    /** Whether any column of some roles is another one than it is under an alias; null is a value. */
+    public String differs(String alias, List<Role> roles) {
+        List<String> differing = table.columns().stream()
+                .filter(column -> roles.contains(column.role()))
+                .map(column ->
+                        dialect.differs(byRole.get(column.role()).apply(column), dialect.column(alias, column.name())))
+                .toList();
+        return differing.isEmpty() ? "false" : "(" + String.join(" or ", differing) + ")";
     }
 }

@@ -36,6 +36,9 @@ public final class Scratch {
             "zk_placeholder",
             "zk_supplies");
 
+    public static final Relation STOOD = Relation.of(
+            "zk_stood", "A version that stands of such a member, with what its keys point at.", "zk_member", "zk_w*");
+
     public static final Relation SOURCE_CHANGES = Relation.of(
             "zk_source_changes",
             "Something that was stated about such a member, before or now.",

@@ -10,12 +10,14 @@ import static dev.zeitkammer.dimension.table.Scratch.MOMENTS;
 import static dev.zeitkammer.dimension.table.Scratch.MOVED;
 import static dev.zeitkammer.dimension.table.Scratch.SHARED;
 import static dev.zeitkammer.dimension.table.Scratch.SOURCE_CHANGES;
+import static dev.zeitkammer.dimension.table.Scratch.STOOD;
 import static dev.zeitkammer.dimension.table.Scratch.SUPPLIED;
 import static dev.zeitkammer.dimension.table.Scratch.VERSIONS;
 import static dev.zeitkammer.step.RowValidation.ROWS;
 
 import dev.zeitkammer.dimension.current.AddedAttributes;
 import dev.zeitkammer.dimension.current.CurrentComparison;
+import dev.zeitkammer.dimension.current.DimensionChanges;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.dimension.table.DimensionLoading;
@@ -60,7 +62,6 @@ public final class RebuiltTimeline {
     private final DimensionTable table;
     private final Dialect dialect;
     private final SurrogateKeys newKeys;
-    private final String target;
     private final Stamp stamp;
     private final Moments moments;
     private final VersionColumns columns;
@@ -72,7 +73,6 @@ public final class RebuiltTimeline {
     public RebuiltTimeline(DimensionLoading loading, SurrogateKeys newKeys, AddedAttributes newAttributes) {
         this.table = loading.table();
         this.dialect = loading.dialect();
-        this.target = loading.target();
         this.newKeys = newKeys;
         this.lookedUp = loading.lookups();
         this.newAttributes = newAttributes;
@@ -97,6 +97,10 @@ public final class RebuiltTimeline {
                 Optional.of(IS_NEEDED)));
         steps.add(
                 new Step.Ask(Step.caption("questions", "What there is to do."), List.of(ANY), Optional.of(IS_NEEDED)));
+        steps.add(rebuilding(
+                Step.caption("standing versions", "Their versions as they stand, laid out apart from the whole table."),
+                STOOD,
+                queries.stood()));
         steps.addAll(new SharedValues(table, dialect, lookedUp).steps());
         steps.add(rebuilding(
                 Step.caption(
@@ -226,31 +230,18 @@ public final class RebuiltTimeline {
                 join ${shared} as k on k.zk_member = v.zk_member
                 left join ${delivered} as f on f.zk_row = m.zk_first_row
                 left join ${delivered} as r on r.zk_row = v.zk_row
-                left join ${sources} as s on s.${key} = v.zk_source
-                left join ${current} as c on c.${key} = m.zk_current
-                left join ${own} as o on o.${key} = v.zk_key""")
-                .with(VERSIONS, MEMBERS, SHARED)
+                left join ${stood} as s on s.${key} = v.zk_source
+                left join ${stood} as c on c.${key} = m.zk_current
+                left join ${stood} as o on o.${key} = v.zk_key""")
+                .with(VERSIONS, MEMBERS, SHARED, STOOD)
                 .with("delivered", lookedUp.rows())
-                .with("sources", those(lookedUp.stored(), "zk_source", VERSIONS))
-                .with("current", those(lookedUp.stored(), "zk_current", MEMBERS))
-                .with("own", those(lookedUp.standing(), "zk_key", VERSIONS))
                 .with("key", key)
                 .text();
         if (!ownValues.any()) {
             return sources;
         }
-        String beside = those(lookedUp.standing(), "zk_neighbour", VERSIONS);
-        return sources + "\nleft join " + lookedUp.rows() + " as u on u.zk_row = v.zk_supplier\nleft join " + beside
+        return sources + "\nleft join " + lookedUp.rows() + " as u on u.zk_row = v.zk_supplier\nleft join " + STOOD
                 + " as b on b." + key + " = v.zk_neighbour";
-    }
-
-    /**
-     * The rows that stand whose keys a relation names. There are few of them, and an engine that joins to all rows prepares to
-     * find each.
-     */
-    private String those(String standing, String named, Relation by) {
-        return "(select zk_one.* from " + standing + " as zk_one where zk_one."
-                + dialect.quote(table.name(Role.SURROGATE)) + " in (select " + named + " from " + by + "))";
     }
 
     private String inserts() {
@@ -277,9 +268,9 @@ public final class RebuiltTimeline {
                 table.columns(),
                 column -> column.role() == Role.MEMBER_KEY
                         ? Sql.of(
-                                        "coalesce((select min(w.${member}) from ${target} as w where ${w_is_i}), first_value(zk_i.${key}) over (partition by ${members} order by zk_i.${version})) as ${member}")
+                                        "coalesce((select min(w.${member}) from ${stood} as w where ${w_is_i}), first_value(zk_i.${key}) over (partition by ${members} order by zk_i.${version})) as ${member}")
                                 .with("member", dialect.quote(member))
-                                .with("target", target)
+                                .with(STOOD)
                                 .with("w_is_i", dialect.allEqual(table.keys(), "w", "zk_i"))
                                 .with("key", dialect.quote(table.name(Role.SURROGATE)))
                                 .with("members", dialect.list(table.keys(), key -> dialect.column("zk_i", key)))
@@ -318,11 +309,12 @@ public final class RebuiltTimeline {
                 .with("overwritten", overwritten)
                 .text();
         return Sql.of("""
-                select case when ${changed} then 'update' else 'restate' end, v.zk_row,
+                select case when not ${changed} then 'restate' when ${values_change} then 'update' else 'move' end, v.zk_row,
                   ${image}
                 ${sources}
                 where v.zk_key is not null and (${changed} or ${o_stated} <> v.zk_stated)""")
                 .with("changed", changed)
+                .with("values_change", images.differs("o", DimensionChanges.VALUES))
                 .with("image", images.selectList())
                 .with("sources", sources())
                 .with("o_stated", columns.stated("o"))

@@ -3,6 +3,7 @@ package dev.zeitkammer.dimension.timeline;
 import static dev.zeitkammer.dimension.table.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.table.Scratch.SEQUENCE;
 import static dev.zeitkammer.dimension.table.Scratch.SHARED;
+import static dev.zeitkammer.dimension.table.Scratch.STOOD;
 import static dev.zeitkammer.dimension.table.Scratch.TURNS;
 import static dev.zeitkammer.step.RowValidation.ROWS;
 
@@ -75,16 +76,15 @@ final class SharedValues {
                 from (
                   select m.zk_member, 0 as zk_place, m.zk_latest as zk_at, ${standing_values}
                   from ${members} as m
-                  join ${standing} as c on ${c_key} = m.zk_current
+                  join ${stood} as c on ${c_key} = m.zk_current
                   union all
                   select m.zk_member, 1, ${at}, ${stated_values}
                   from ${members} as m
                   join ${rows} as r on ${r_is_m}
                   where not r.zk_deletes and (m.zk_current is null or ${at} >= m.zk_latest)
                 ) as stated""")
-                .with(MEMBERS, ROWS)
+                .with(MEMBERS, STOOD, ROWS)
                 .with("standing_values", dialect.list(followed(), name -> dialect.column("c", name)))
-                .with("standing", lookedUp.standing())
                 .with("c_key", key("c"))
                 .with("at", SourceChanges.AT)
                 .with("stated_values", dialect.list(followed(), name -> dialect.column("r", name)))
@@ -141,12 +141,11 @@ final class SharedValues {
                 from ${members} as m
                 left join ${delivered} as n on n.zk_row = m.zk_last_row
                 left join ${delivered} as f on f.zk_row = m.zk_first_row
-                left join ${standing} as c on ${c_key} = m.zk_current${turn_joins}""")
-                .with(MEMBERS)
+                left join ${stood} as c on ${c_key} = m.zk_current${turn_joins}""")
+                .with(MEMBERS, STOOD)
                 .with("overwrites", overwrites.isEmpty() ? "false" : overwrites)
                 .with("values", values)
                 .with("delivered", lookedUp.rows())
-                .with("standing", lookedUp.standing())
                 .with("c_key", key("c"))
                 .with("turn_joins", turnJoins())
                 .text();

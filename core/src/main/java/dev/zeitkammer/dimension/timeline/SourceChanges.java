@@ -5,6 +5,7 @@ import static dev.zeitkammer.dimension.table.Scratch.MATCH;
 import static dev.zeitkammer.dimension.table.Scratch.MEMBERS;
 import static dev.zeitkammer.dimension.table.Scratch.MOVED;
 import static dev.zeitkammer.dimension.table.Scratch.SOURCE_CHANGES;
+import static dev.zeitkammer.dimension.table.Scratch.STOOD;
 import static dev.zeitkammer.step.RowValidation.DUPLICATE_KEYS;
 import static dev.zeitkammer.step.RowValidation.ROWS;
 
@@ -91,6 +92,12 @@ final class SourceChanges {
                 .text();
     }
 
+    /** All that stands of the members, so that nothing else needs to look through the whole table. */
+    String stood() {
+        return "select m.zk_member, v.*\nfrom " + MEMBERS + " as m\njoin " + standing + " as v on "
+                + dialect.allEqual(table.keys(), "v", "m");
+    }
+
     private String isPlaceholder() {
         return columns.isPlaceholder("c");
     }
@@ -102,9 +109,8 @@ final class SourceChanges {
     String statements() {
         List<String> versioned = table.compared(Role.TYPE_2);
         String ofVersions = listed(versioned, "v");
-        String ofMember = dialect.allEqual(table.keys(), "v", "m");
-        String versions =
-                "from " + MEMBERS + " as m join " + standing + " as v on " + ofMember + " and m.zk_placeholder is null";
+        String versions = "from " + MEMBERS + " as m join " + STOOD
+                + " as v on v.zk_member = m.zk_member and m.zk_placeholder is null";
         return Sql.of("""
                 with stated as (
                   select m.zk_member, ${at} as zk_at,
