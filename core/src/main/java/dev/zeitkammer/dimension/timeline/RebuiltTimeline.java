@@ -309,7 +309,9 @@ public final class RebuiltTimeline {
                 .with("overwritten", overwritten)
                 .text();
         return Sql.of("""
-                select case when not ${changed} then 'restate' when ${values_change} then 'update' else 'move' end, v.zk_row,
+                select
+                  case when ${changed} then case when ${values_change} then 'update' else 'move' end else 'restate' end,
+                  v.zk_row,
                   ${image}
                 ${sources}
                 where v.zk_key is not null and (${changed} or ${o_stated} <> v.zk_stated)""")
