@@ -64,7 +64,11 @@ final class Works {
 
         /** Whether it is measured unless others are asked for. */
         boolean isUsual() {
-            return this != MANY && this != CLUSTER_NEXT && this != CLUSTER_FACTS;
+            return this != MANY && !needsCluster();
+        }
+
+        boolean needsCluster() {
+            return this == CLUSTER_NEXT || this == CLUSTER_FACTS;
         }
     }
 

@@ -50,12 +50,14 @@ final class PlanReading {
 
     /** @param staged the rows that were delivered; null where nothing was */
     void read(Reading reading, Tally tally, @Nullable StagedRows staged) {
-        Map<String, Long> counts = counts(reading, tally);
+        Map<String, Map<String, Long>> found = new LinkedHashMap<>();
+        Map<String, Long> counts = counts(reading, tally, found);
         if (staged != null && reading.setAside().isPresent()) {
             notLoaded(reading.setAside().get(), counts, staged);
         }
         tally.add(Map.of("", counts));
-        reading.lookups().ifPresent(lookups -> found(tally, lookups));
+        tally.add(found);
+        reading.lookups().ifPresent(lookups -> unmatched(lookups, found, tally));
     }
 
     private void notLoaded(String setAside, Map<String, Long> counts, StagedRows staged) {
@@ -77,51 +79,57 @@ final class PlanReading {
                 .enter(staged, set, notLoaded.waiting());
     }
 
-    /** All numbers in one query: what is counted, the rows written, and the highest key. */
-    private Map<String, Long> counts(Reading reading, Tally tally) {
+    /**
+     * All numbers in one query: the rows written, the highest key, and what is counted; what the lookups found stands beside them, a
+     * row for each role and word.
+     */
+    private Map<String, Long> counts(Reading reading, Tally tally, Map<String, Map<String, Long>> found) {
         List<Counting> due = reading.counts().stream()
                 .filter(counting -> run.isSo(counting.onlyIf()))
                 .toList();
         List<String> queries = new ArrayList<>(List.of(reading.written()));
         reading.highestKey().ifPresent(queries::add);
         due.forEach(counting -> queries.add(counting.sql()));
-        String sql = IntStream.range(0, queries.size())
-                .mapToObj(index -> "(\n" + SqlText.indented(queries.get(index), 2) + "\n) as numbers_" + index)
-                .collect(Collectors.joining(", ", "select *\nfrom ", ""));
+        int first = reading.highestKey().isPresent() ? 4 : 3;
+        List<String> names =
+                due.stream().flatMap(counting -> counting.names().stream()).toList();
+        reading.lookups().ifPresent(lookups -> queries.add(lookups.counts()));
+        List<List<Long>> numbers = warehouse.query(beside(queries), row -> {
+            if (reading.lookups().isPresent()) {
+                int role = first + names.size();
+                found.computeIfAbsent(String.valueOf(row.text(role)), each -> new LinkedHashMap<>())
+                        .merge(String.valueOf(row.text(role + 1)), row.number(role + 2), Long::sum);
+            }
+            return IntStream.range(1, first + names.size())
+                    .mapToObj(row::number)
+                    .toList();
+        });
+        List<Long> read = numbers.get(0);
+        tally.written(read.get(0), read.get(1));
+        if (reading.highestKey().isPresent() && read.get(2) > 0) {
+            books.noteHighestKey(definition.table(), read.get(2));
+        }
         Map<String, Long> own = new LinkedHashMap<>();
-        long highest = warehouse
-                .query(sql, row -> {
-                    int column = 3;
-                    tally.written(row.number(1), row.number(2));
-                    long key = reading.highestKey().isPresent() ? row.number(column++) : 0;
-                    for (Counting counting : due) {
-                        for (String name : counting.names()) {
-                            own.merge(name, row.number(column++), Long::sum);
-                        }
-                    }
-                    return key;
-                })
-                .get(0);
-        if (highest > 0) {
-            books.noteHighestKey(definition.table(), highest);
+        for (int index = 0; index < names.size(); index++) {
+            own.merge(names.get(index), read.get(first - 1 + index), Long::sum);
         }
         return own;
     }
 
-    private void found(Tally tally, LookupTally lookups) {
-        Map<String, Map<String, Long>> found = new LinkedHashMap<>();
-        Set<String> unmatched = new TreeSet<>();
-        warehouse.query(lookups.counts(), row -> {
-            String role = String.valueOf(row.text(1));
-            String word = String.valueOf(row.text(2));
-            if (row.number(3) > 0 && lookups.nobody().contains(word)) {
-                unmatched.add(role);
-            }
-            return found.computeIfAbsent(role, first -> new LinkedHashMap<>()).merge(word, row.number(3), Long::sum);
-        });
-        tally.add(found);
+    /** The rows of queries side by side; all but the last one have one row. */
+    private static String beside(List<String> queries) {
+        return IntStream.range(0, queries.size())
+                .mapToObj(index -> "(\n" + SqlText.indented(queries.get(index), 2) + "\n) as numbers_" + index)
+                .collect(Collectors.joining(", ", "select *\nfrom ", ""));
+    }
+
+    /** The values that found nobody, of those roles in which some did. */
+    private void unmatched(LookupTally lookups, Map<String, Map<String, Long>> found, Tally tally) {
+        Set<String> roles = new TreeSet<>(found.keySet());
+        roles.removeIf(role ->
+                lookups.nobody().stream().allMatch(word -> found.get(role).getOrDefault(word, 0L) == 0));
         lookups.unmatched()
-                .apply(unmatched)
+                .apply(roles)
                 .ifPresent(query -> tally.add(warehouse.query(
                         query,
                         row -> new UnmatchedValue(

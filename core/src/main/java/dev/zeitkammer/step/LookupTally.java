@@ -8,7 +8,7 @@ import java.util.function.Function;
 /**
  * How to read off what the lookups of a delivery found.
  *
- * @param counts a query of (role, what was found, rows); rows of one role and word are added up
+ * @param counts a query of (role, what was found, rows) with a row for each of them at least; rows of one role and word are added up
  * @param nobody the words that stand for nobody
  * @param unmatched for the roles that found nobody somewhere: a query of (role, what was found, natural key, rows), the most
  *     frequent first

@@ -26,9 +26,10 @@ public final class TestCluster {
 
     private static final AtomicInteger NUMBER = new AtomicInteger();
     /** Of few rows, compiling a query takes longer than running it. */
-    private static final String FOR_FEW_ROWS = "-XX:TieredStopAtLevel=1 -Dspark.sql.codegen.wholeStage=false"
-            + " -Dspark.sql.codegen.factoryMode=NO_CODEGEN -Dspark.sql.adaptive.enabled=false"
-            + " -Dspark.sql.shuffle.partitions=1 -Dspark.default.parallelism=1";
+    private static final String FOR_FEW_ROWS =
+            "-XX:TieredStopAtLevel=1 -XX:+UseSerialGC -Dspark.sql.codegen.wholeStage=false"
+                    + " -Dspark.sql.codegen.factoryMode=NO_CODEGEN -Dspark.sql.adaptive.enabled=false"
+                    + " -Dspark.sql.shuffle.partitions=1 -Dspark.default.parallelism=1";
 
     private static final int SECONDS_TO_START = 300;
     private static @Nullable TestCluster running;
