@@ -130,6 +130,25 @@ class DeletionsTest {
     }
 
     @Test
+    void aFullExtractThatStillTellsOfADeletedMemberDoesNotBringItBack() {
+        dimension("extract: full", "deletions: {when: \"status = 'D'\", absent: close}\nhistory: {effective: since}");
+        load("2026-03-01", "A,one,1,2026-01-01,", "A,two,1,2026-02-01,", "A,two,1,2026-02-15,D", "B,one,1,2026-01-01,");
+        List<String> deleted = versions("A");
+        assertThat(deleted).last().asString().endsWith("2026-02-15|true|true");
+        TableEntry next = load(
+                "2026-03-02",
+                "A,one,1,2026-01-01,",
+                "A,two,1,2026-02-01,",
+                "A,two,1,2026-02-15,D",
+                "B,two,1,2026-03-02,");
+        assertThat(next.counts()).containsEntry("unchanged", 3L).containsEntry("returned", 0L);
+        assertThat(versions("A")).isEqualTo(deleted);
+        TableEntry back = load("2026-03-03", "A,two,1,2026-02-01,D", "A,two,1,2026-02-10,", "B,two,1,2026-03-02,");
+        assertThat(back.count("returned")).as("the newest row has values").isEqualTo(1);
+        assertThat(versions("A")).last().asString().contains("2026-03-03|9999-12-31|true|false");
+    }
+
+    @Test
     void absenceIsNotJudgedWhereAKeyCouldNotBeRead() {
         dimension("extract: full", "deletions: {absent: close}\nhistory: {effective: since}");
         load("2026-03-01", "A,one,1,2026-01-01,", "B,one,1,2026-01-01,");

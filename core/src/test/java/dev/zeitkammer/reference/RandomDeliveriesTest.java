@@ -14,7 +14,6 @@ import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
-import dev.zeitkammer.staging.LoadDate;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
@@ -106,9 +105,9 @@ class RandomDeliveriesTest {
                 for (int number = 0; number < LOADS; number++) {
                     LocalDate day = START.plusDays(number);
                     List<StagedRow> delivery = delivery();
-                    write(here, "day-" + day, delivery);
+                    write(here, day, delivery);
                     if (number == 0 || random.nextInt(3) == 0) {
-                        Files.write(here.resolve("owners-" + day + ".csv"), owners());
+                        Files.write(here.resolve(settings.loadDate(day).in("owners-{date}.csv")), owners());
                     }
                     compare(loader, warehouse, delivery, day);
                     boolean again = random.nextInt(8) == 0;
@@ -118,6 +117,7 @@ class RandomDeliveriesTest {
                     days.add(delivery);
                     if (settings.effective() && random.nextInt(5) == 0) {
                         int older = random.nextInt(days.size());
+                        write(here, START.plusDays(older), days.get(older));
                         compare(loader, warehouse, days.get(older), START.plusDays(older));
                     }
                 }
@@ -138,8 +138,8 @@ class RandomDeliveriesTest {
             List<String> lines = new ArrayList<>(List.of("owner,since,grade"));
             for (int owner = 0; owner < 3; owner++) {
                 if (random.nextBoolean()) {
-                    lines.add("w" + owner + "," + START.minusDays(6).plusDays(random.nextInt(12)) + ","
-                            + random.nextInt(3));
+                    LocalDate since = START.minusDays(6).plusDays(random.nextInt(12));
+                    lines.add("w" + owner + "," + settings.told(since) + "," + random.nextInt(3));
                 }
             }
             return lines;
@@ -169,13 +169,14 @@ class RandomDeliveriesTest {
             return values[random.nextInt(values.length)];
         }
 
-        private void write(Path here, String name, List<StagedRow> delivery) throws IOException {
+        private void write(Path here, LocalDate day, List<StagedRow> delivery) throws IOException {
+            String name = settings.loadDate(day).in("day-{date}");
             int files = Math.min(copies, FILES);
             for (int file = 0; file < files; file++) {
                 List<String> lines = new ArrayList<>(List.of(StagedRow.HEADER));
                 for (int copy = file * copies / files; copy < (file + 1) * copies / files; copy++) {
                     for (StagedRow row : delivery) {
-                        lines.add(row.csv("_" + copy));
+                        lines.add(row.csv(settings, "_" + copy));
                     }
                 }
                 Files.write(here.resolve(name + (file == 0 ? "" : "-" + file) + ".csv"), lines);
@@ -184,7 +185,8 @@ class RandomDeliveriesTest {
 
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
             List<String> before = expectedRows();
-            LoadEntry load = loader.load(Request.everything(LoadDate.of(day)).news("test"));
+            LoadEntry load =
+                    loader.load(Request.everything(settings.loadDate(day)).news("test"));
             TableEntry entry = load.tables().get(load.tables().size() - 1);
             String what = "seed %d, %s, load %d for %s".formatted(seed, settings, load.load(), day);
             assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);
@@ -209,7 +211,7 @@ class RandomDeliveriesTest {
                         row -> {
                             owners.add(
                                     String.valueOf(row.text(1)),
-                                    LocalDate.parse(String.valueOf(row.text(2))),
+                                    settings.day(String.valueOf(row.text(2))),
                                     row.number(3));
                             return true;
                         });
@@ -281,15 +283,15 @@ class RandomDeliveriesTest {
             values.add(version.ended != null);
             if (settings.history()) {
                 boolean current = number + 1 == versions.size();
-                values.add(version.from);
+                values.add(settings.stored(version.from));
                 @Nullable
                 LocalDate ended =
                         version.ended != null ? version.ended : current ? null : versions.get(number + 1).from;
-                values.add(ended == null ? openEnd() : end(ended));
+                values.add(ended == null ? openEnd() : settings.stored(end(ended)));
                 values.add(current);
                 values.add(number + 1);
                 if (settings.effective()) {
-                    values.add(version.stated);
+                    values.add(settings.stored(version.stated));
                 }
             }
             values.add(copies);
@@ -297,7 +299,7 @@ class RandomDeliveriesTest {
         }
 
         private @Nullable String openEnd() {
-            return settings.openEnd() ? "9999-12-31" : null;
+            return settings.openEnd() ? "9999-12-31" + (settings.timed() ? " 00:00:00.0" : "") : null;
         }
 
         private LocalDate end(LocalDate next) {

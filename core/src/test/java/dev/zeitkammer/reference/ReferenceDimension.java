@@ -257,7 +257,7 @@ final class ReferenceDimension {
         Map<Version, List<@Nullable Object>> before = images(member);
         LocalDate latest = known ? member.latest() : LocalDate.MIN;
         boolean canBeLate = known && settings.effective();
-        TreeMap<LocalDate, StagedRow> rows = returning(member, delivered);
+        TreeMap<LocalDate, StagedRow> rows = returning(member, delivered, deletions);
         member.versions.forEach(version -> version.overBefore = version.over);
         @Nullable List<@Nullable Object> sharedBefore = known ? shared(member) : null;
         TreeSet<LocalDate> moments = new TreeSet<>(rows.keySet());
@@ -353,10 +353,14 @@ final class ReferenceDimension {
         }
     }
 
-    /** In a full extract a deleted member that is delivered returns from the load date, when its effective is older. */
-    private TreeMap<LocalDate, StagedRow> returning(Member member, TreeMap<LocalDate, StagedRow> delivered) {
+    /** In a full extract a deleted member returns from the load date, when its effective is older, unless its newest row deletes it. */
+    private TreeMap<LocalDate, StagedRow> returning(
+            Member member, TreeMap<LocalDate, StagedRow> delivered, TreeMap<LocalDate, StagedRow> deletions) {
         TreeMap<LocalDate, StagedRow> rows = new TreeMap<>(delivered);
         if (!settings.full() || member.versions.isEmpty() || rows.isEmpty()) {
+            return rows;
+        }
+        if (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey())) {
             return rows;
         }
         @Nullable LocalDate ended = member.newest().ended;

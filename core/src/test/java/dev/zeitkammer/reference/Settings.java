@@ -1,5 +1,10 @@
 package dev.zeitkammer.reference;
 
+import dev.zeitkammer.staging.LoadDate;
+import java.sql.Timestamp;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.temporal.ChronoUnit;
 import java.util.Random;
 
 /**
@@ -14,6 +19,7 @@ import java.util.Random;
  * @param currentOnly whether type 1 reaches the current version only
  * @param lastBy whether the last of several rows of a moment counts, instead of none
  * @param named whether columns have names and values of their own, keys are taken from expressions, and members have a key
+ * @param timed whether everything is told to the microsecond, each day of the reference standing for one
  * @param owned the type of the lookup of an owner; 0: there is none
  */
 record Settings(
@@ -28,7 +34,13 @@ record Settings(
         boolean currentOnly,
         boolean lastBy,
         boolean named,
+        boolean timed,
         int owned) {
+
+    /** Around midnight, and where clocks are put forward in many places. */
+    private static final LocalDateTime FIRST = LocalDateTime.of(2026, 3, 29, 0, 0);
+
+    private static final LocalDate FIRST_DAY = LocalDate.of(2026, 3, 3);
 
     private static final String NAMED = """
             member-key: true
@@ -55,15 +67,19 @@ record Settings(
                 + versions + " from dim_thing) as named";
     }
 
-    /** @param seed for whether columns have names of their own, so that all else stays as it was without them */
+    /** @param seed for what came later, so that all else stays as it was without it */
     static Settings random(Random random, long seed) {
         boolean history = random.nextInt(5) > 0;
         boolean splices = random.nextInt(3) > 0;
         int owned = Math.max(0, random.nextInt(6) - 3);
+        boolean effective = random.nextInt(4) > 0;
+        boolean inclusive = random.nextBoolean();
+        Random further = new Random(seed);
+        boolean named = further.nextInt(3) == 0;
         return new Settings(
                 history,
-                random.nextInt(4) > 0,
-                random.nextBoolean(),
+                effective,
+                inclusive,
                 random.nextBoolean(),
                 splices ? "splice" : "set-aside",
                 splices && random.nextInt(3) > 0,
@@ -71,8 +87,39 @@ record Settings(
                 random.nextInt(4) == 0,
                 owned != 1 && random.nextInt(3) == 0,
                 random.nextInt(3) == 0,
-                new Random(seed).nextInt(3) == 0,
+                named,
+                !inclusive && further.nextInt(3) == 0,
                 history ? owned : Math.min(owned, 1));
+    }
+
+    /** A day of the reference, as deliveries tell it. */
+    String told(LocalDate day) {
+        return timed ? moment(day).toString() : day.toString();
+    }
+
+    /** A day of the reference, as a load is given it. */
+    LoadDate loadDate(LocalDate day) {
+        return timed ? new LoadDate(moment(day)) : LoadDate.of(day);
+    }
+
+    /** A day of the reference, as it is read off a table. */
+    String stored(LocalDate day) {
+        return timed ? Timestamp.valueOf(moment(day)).toString() : day.toString();
+    }
+
+    /** The day of the reference that a text of the warehouse stands for. */
+    LocalDate day(String text) {
+        return timed
+                ? FIRST_DAY.plusDays(ChronoUnit.MICROS.between(FIRST, LocalDateTime.parse(text.replace(' ', 'T'))))
+                : LocalDate.parse(text);
+    }
+
+    private static LocalDateTime moment(LocalDate day) {
+        return FIRST.plus(ChronoUnit.DAYS.between(FIRST_DAY, day), ChronoUnit.MICROS);
+    }
+
+    private String since() {
+        return timed ? "timestamp" : "date";
     }
 
     String project() {
@@ -86,11 +133,11 @@ record Settings(
     String owner() {
         return """
                 dimension: owner
-                from: {files: "owners-{date}.csv", columns: {owner: varchar, since: date, grade: varchar}}
+                from: {files: "owners-{date}.csv", columns: {owner: varchar, since: %s, grade: varchar}}
                 key: owner
                 attributes: {grade: type 2}
                 history: {effective: since}
-                """;
+                """.formatted(since());
     }
 
     String dimension() {
@@ -101,13 +148,14 @@ record Settings(
                   files: "day-{date}*.csv"
                   extract: %s
                   columns:
-                    {status: varchar, effective: date, number: integer, first: varchar, over: varchar, zone: varchar,
+                    {status: varchar, effective: %s, number: integer, first: varchar, over: varchar, zone: varchar,
                      text: varchar, owner: varchar, sent: integer}
                 key: %s
                 attributes:
                   {first: type 0, over: type 1, zone: {type: 3, previous: former}, text: %s, number: %s}
                 """.formatted(
                                 full ? "full" : "changes",
+                                since(),
                                 named ? "{c: code, p: \"substr(part || '', 1)\"}" : "[code, part]",
                                 changes,
                                 changes)

@@ -46,14 +46,14 @@ record StagedRow(
     }
 
     /** @param copy what makes the member one of several that are alike */
-    String csv(String copy) {
+    String csv(Settings settings, String copy) {
         String sentText = sent == null ? "" : sent.toString();
         return String.join(
                 ",",
                 Arrays.asList(
                                 code == null ? null : code + copy,
                                 part,
-                                effective.toString(),
+                                settings.told(effective),
                                 first,
                                 over,
                                 zone,

@@ -24,7 +24,7 @@ import java.util.stream.Collectors;
 /** The queries that gather what was stated about members whose timeline is rebuilt: the first half of {@link RebuiltTimeline}. */
 final class SourceChanges {
 
-    /** When a staged row of a member holds; a deleted member that a full extract delivers returns at the load date. */
+    /** When a staged row of a member holds; a deleted member that a full extract delivers, and not as deleted, returns at the load date. */
     static final String AT = "case when r.zk_row = m.zk_last_row then m.zk_newest else r.zk_effective end";
 
     private final DimensionTable table;
@@ -47,7 +47,8 @@ final class SourceChanges {
     String members() {
         String keys = dialect.columns(table.keys());
         String returning = columns.holds("c", Role.IS_DELETED) + " and a.zk_newest < " + columns.ended("c") + " and "
-                + moments.literal(stamp.date()) + " >= " + columns.ended("c");
+                + moments.literal(stamp.date()) + " >= " + columns.ended("c")
+                + " and coalesce(a.zk_gone < a.zk_newest, true)";
         String newest = table.definition().isDeliveredWhole()
                 ? "case when " + returning + " then " + moments.literal(stamp.date()) + " else a.zk_newest end"
                 : "a.zk_newest";
@@ -63,7 +64,8 @@ final class SourceChanges {
                   select row_number() over (order by min(zk_row)) as zk_member, ${keys},
                     max(case when not zk_deletes and zk_nth = 1 then zk_row end) as zk_first_row,
                     max(case when not zk_deletes and zk_nth_last = 1 then zk_row end) as zk_last_row,
-                    max(case when not zk_deletes then zk_effective end) as zk_newest
+                    max(case when not zk_deletes then zk_effective end) as zk_newest,
+                    max(case when zk_deletes then zk_effective end) as zk_gone
                   from told
                   group by ${keys}
                 ), known as (
