@@ -127,6 +127,15 @@ class DeletionsTest {
         assertThat(back.count("returned")).isEqualTo(1);
         assertThat(versions("B"))
                 .containsExactly("one|1|2026-01-01|2026-03-02|false|true", "two|1|2026-03-04|9999-12-31|true|false");
+        assertThat(load("2026-03-05", "A,two,1,2026-03-05,", "B,two,1,2026-01-01,")
+                        .count("unchanged"))
+                .as("B is as it came back")
+                .isEqualTo(1);
+        assertThat(load("2026-03-06", "A,two,1,2026-03-05,", "B,three,1,2026-01-01,")
+                        .count("corrected"))
+                .isEqualTo(1);
+        assertThat(versions("B"))
+                .containsExactly("one|1|2026-01-01|2026-03-02|false|true", "three|1|2026-03-04|9999-12-31|true|false");
     }
 
     @Test

@@ -14,6 +14,7 @@ import java.util.Random;
  * @param replaces whether the nights that are delivered are replaced
  * @param ended the word for huts that were deleted at the date
  * @param named whether columns have names of their own
+ * @param days how days are told
  * @param leaving whether huts can be deleted, and come back
  */
 record FactSettings(
@@ -24,7 +25,8 @@ record FactSettings(
         boolean replaces,
         boolean leaving,
         String ended,
-        boolean named) {
+        boolean named,
+        Days days) {
 
     private static final long LATE = -3;
 
@@ -59,7 +61,8 @@ record FactSettings(
                 random.nextInt(4) == 0,
                 random.nextBoolean(),
                 List.of("match", "unknown", "late", "set-aside").get(further.nextInt(4)),
-                further.nextBoolean());
+                further.nextBoolean(),
+                new Days(further.nextInt(3) == 0));
     }
 
     /** What is stored of what a lookup found. */
@@ -85,12 +88,12 @@ record FactSettings(
     String hut() {
         return """
                 dimension: hut
-                from: {files: "huts-{date}.csv", columns: {code: varchar, since: date, beds: integer}}
+                from: {files: "huts-{date}.csv", columns: {code: varchar, since: %s, beds: integer}}
                 key: code
                 attributes: {beds: type 2}
                 history: {effective: since, facts: %s}
                 reserved: {late: {key: -3}}
-                """.formatted(follows ? "follow" : "stay")
+                """.formatted(days.type(), follows ? "follow" : "stay")
                 + (named ? NAMED : "")
                 + (leaving ? "deletions: {when: beds = -1}\n" : "");
     }
@@ -109,13 +112,14 @@ record FactSettings(
                 fact: stay
                 from:
                   files: "stays-{date}*.csv"
-                  columns: {no: integer, code: varchar, guest_no: integer, night_on: date, paid: integer, status: varchar}
+                  columns: {no: integer, code: varchar, guest_no: integer, night_on: %s, paid: integer, status: varchar}
                 grain: %s
                 lookups: {hut: {as-of: night_on, unmatched: %s, ended: %s%s}, guest: }
                 degenerate: %s
                 measures: {paid: integer}
                 on-repeat: %s
                 """.formatted(
+                                days.type(),
                                 named ? "{visit: no}" : "no",
                                 unmatched,
                                 ended,

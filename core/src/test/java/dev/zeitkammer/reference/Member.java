@@ -33,6 +33,16 @@ final class Member {
         return newest().ended == null ? newest().stated : newest().ended;
     }
 
+    /** When it last came back after a deletion; null: it never did. */
+    @Nullable
+    LocalDate returned() {
+        @Nullable LocalDate returned = null;
+        for (int index = 1; index < versions.size(); index++) {
+            returned = versions.get(index - 1).ended == null ? returned : versions.get(index).from;
+        }
+        return returned;
+    }
+
     /** The last version that begins at or before a moment, or -1. */
     int holder(LocalDate at) {
         int holder = -1;

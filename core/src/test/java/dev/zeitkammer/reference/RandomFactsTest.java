@@ -54,7 +54,8 @@ class RandomFactsTest {
     void factsThatCameFirstEndLikeFactsThatCameInOrder() {
         for (long seed = 1; seed <= 8; seed++) {
             Random random = new Random(seed);
-            FactSettings settings = new FactSettings("update", "none", "unknown", true, false, false, "match", false);
+            FactSettings settings =
+                    new FactSettings("update", "none", "unknown", true, false, false, "match", false, new Days(false));
             List<String> huts = new ArrayList<>();
             for (int hut = 0; hut < 5; hut++) {
                 for (int change = 0; change < 3; change++) {
@@ -191,7 +192,7 @@ class RandomFactsTest {
                 List<String> lines = new ArrayList<>(List.of(ReferenceFacts.HEADER));
                 for (int copy = file * copies / files; copy < (file + 1) * copies / files; copy++) {
                     for (StagedFact row : delivery) {
-                        lines.add(row.csv(copy * ReferenceFacts.APART));
+                        lines.add(row.csv(settings.days(), copy * ReferenceFacts.APART));
                     }
                 }
                 star.write(name + (file == 0 ? "" : "-" + file) + ".csv", String.join("\n", lines) + "\n");
@@ -203,7 +204,8 @@ class RandomFactsTest {
             StringBuilder rows = new StringBuilder();
             for (int hut = 0; hut < 5; hut++) {
                 if (random.nextInt(3) == 0) {
-                    rows.append("h").append(hut).append(',').append(START.plusDays(random.nextInt(20) - 5));
+                    rows.append("h").append(hut).append(',');
+                    rows.append(settings.days().told(START.plusDays(random.nextInt(20) - 5)));
                     boolean leaves = settings.leaving() && random.nextInt(4) == 0;
                     rows.append(',').append(leaves ? -1 : nextHut++ % 7).append('\n');
                 }

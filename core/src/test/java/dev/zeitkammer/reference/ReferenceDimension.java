@@ -268,13 +268,12 @@ final class ReferenceDimension {
         for (LocalDate at : moments) {
             StagedRow row = rows.get(at);
             if (row != null) {
-                List<Version> standing = List.copyOf(member.versions);
                 String outcome = member.state(at, versioned(row), owner(row).key());
                 outcomes.put(row, outcome);
                 if (!known || !at.isBefore(latest)) {
                     Version holder = member.versions.get(member.holder(at));
                     supply(member, row, holder, sharedBefore == null);
-                    if (standing.stream().noneMatch(version -> version == holder)) {
+                    if (!before.containsKey(holder) && at.equals(holder.from)) {
                         holder.overBefore = row.over();
                     }
                     sharedBefore = sharedBefore == null ? shared(member) : sharedBefore;
@@ -353,7 +352,10 @@ final class ReferenceDimension {
         }
     }
 
-    /** In a full extract a deleted member returns from the load date, when its effective is older, unless its newest row deletes it. */
+    /**
+     * In a full extract a deleted member returns from the load date, when its effective is older, unless its newest row deletes it;
+     * from then on its newest row holds from its return at the earliest.
+     */
     private TreeMap<LocalDate, StagedRow> returning(
             Member member, TreeMap<LocalDate, StagedRow> delivered, TreeMap<LocalDate, StagedRow> deletions) {
         TreeMap<LocalDate, StagedRow> rows = new TreeMap<>(delivered);
@@ -364,8 +366,9 @@ final class ReferenceDimension {
             return rows;
         }
         @Nullable LocalDate ended = member.newest().ended;
-        if (ended != null && rows.lastKey().isBefore(ended) && !loadDate.isBefore(ended)) {
-            rows.put(loadDate, rows.pollLastEntry().getValue());
+        @Nullable LocalDate since = ended == null ? member.returned() : ended;
+        if (since != null && rows.lastKey().isBefore(since) && !loadDate.isBefore(since)) {
+            rows.put(ended == null ? since : loadDate, rows.pollLastEntry().getValue());
         }
         return rows;
     }

@@ -92,7 +92,7 @@ final class ReferenceFacts {
                                     row.hut,
                                     members.memberKey(row.hut),
                                     row.guest,
-                                    row.night,
+                                    settings.days().stored(row.night),
                                     row.paid,
                                     row.marked,
                                     row.insertedBy,

@@ -1,10 +1,5 @@
 package dev.zeitkammer.reference;
 
-import dev.zeitkammer.staging.LoadDate;
-import java.sql.Timestamp;
-import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.temporal.ChronoUnit;
 import java.util.Random;
 
 /**
@@ -19,7 +14,7 @@ import java.util.Random;
  * @param currentOnly whether type 1 reaches the current version only
  * @param lastBy whether the last of several rows of a moment counts, instead of none
  * @param named whether columns have names and values of their own, keys are taken from expressions, and members have a key
- * @param timed whether everything is told to the microsecond, each day of the reference standing for one
+ * @param days how days are told
  * @param owned the type of the lookup of an owner; 0: there is none
  */
 record Settings(
@@ -34,13 +29,8 @@ record Settings(
         boolean currentOnly,
         boolean lastBy,
         boolean named,
-        boolean timed,
+        Days days,
         int owned) {
-
-    /** Around midnight, and where clocks are put forward in many places. */
-    private static final LocalDateTime FIRST = LocalDateTime.of(2026, 3, 29, 0, 0);
-
-    private static final LocalDate FIRST_DAY = LocalDate.of(2026, 3, 3);
 
     private static final String NAMED = """
             member-key: true
@@ -88,38 +78,8 @@ record Settings(
                 owned != 1 && random.nextInt(3) == 0,
                 random.nextInt(3) == 0,
                 named,
-                !inclusive && further.nextInt(3) == 0,
+                new Days(!inclusive && further.nextInt(3) == 0),
                 history ? owned : Math.min(owned, 1));
-    }
-
-    /** A day of the reference, as deliveries tell it. */
-    String told(LocalDate day) {
-        return timed ? moment(day).toString() : day.toString();
-    }
-
-    /** A day of the reference, as a load is given it. */
-    LoadDate loadDate(LocalDate day) {
-        return timed ? new LoadDate(moment(day)) : LoadDate.of(day);
-    }
-
-    /** A day of the reference, as it is read off a table. */
-    String stored(LocalDate day) {
-        return timed ? Timestamp.valueOf(moment(day)).toString() : day.toString();
-    }
-
-    /** The day of the reference that a text of the warehouse stands for. */
-    LocalDate day(String text) {
-        return timed
-                ? FIRST_DAY.plusDays(ChronoUnit.MICROS.between(FIRST, LocalDateTime.parse(text.replace(' ', 'T'))))
-                : LocalDate.parse(text);
-    }
-
-    private static LocalDateTime moment(LocalDate day) {
-        return FIRST.plus(ChronoUnit.DAYS.between(FIRST_DAY, day), ChronoUnit.MICROS);
-    }
-
-    private String since() {
-        return timed ? "timestamp" : "date";
     }
 
     String project() {
@@ -137,7 +97,7 @@ record Settings(
                 key: owner
                 attributes: {grade: type 2}
                 history: {effective: since}
-                """.formatted(since());
+                """.formatted(days.type());
     }
 
     String dimension() {
@@ -155,7 +115,7 @@ record Settings(
                   {first: type 0, over: type 1, zone: {type: 3, previous: former}, text: %s, number: %s}
                 """.formatted(
                                 full ? "full" : "changes",
-                                since(),
+                                days.type(),
                                 named ? "{c: code, p: \"substr(part || '', 1)\"}" : "[code, part]",
                                 changes,
                                 changes)

@@ -34,13 +34,13 @@ record StagedFact(
     }
 
     /** @param apart what is added to the number of the fact */
-    String csv(int apart) {
+    String csv(Days days, int apart) {
         return String.join(
                 ",",
                 no == null ? "" : String.valueOf(no + apart),
                 code == null ? "" : code,
                 guest == null ? "" : guest.toString(),
-                night.toString(),
+                days.told(night),
                 paid == null ? "" : paid,
                 cancels ? "X" : "A");
     }

@@ -46,14 +46,14 @@ record StagedRow(
     }
 
     /** @param copy what makes the member one of several that are alike */
-    String csv(Settings settings, String copy) {
+    String csv(Days days, String copy) {
         String sentText = sent == null ? "" : sent.toString();
         return String.join(
                 ",",
                 Arrays.asList(
                                 code == null ? null : code + copy,
                                 part,
-                                settings.told(effective),
+                                days.told(effective),
                                 first,
                                 over,
                                 zone,

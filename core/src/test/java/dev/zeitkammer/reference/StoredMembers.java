@@ -33,9 +33,11 @@ final class StoredMembers {
             } else {
                 huts.computeIfAbsent(values[0], code -> new ArrayList<>())
                         .add(new Since(
-                                LocalDate.parse(values[1]),
+                                settings.days().of(values[1]),
                                 Long.parseLong(values[2]),
-                                values[5].equals("null") ? null : LocalDate.parse(values[5])));
+                                values[5].equals("null")
+                                        ? null
+                                        : settings.days().of(values[5])));
             }
         }
         for (String row : star.rows("select guest_no, guest_key from dim_guest where guest_key > 0")) {

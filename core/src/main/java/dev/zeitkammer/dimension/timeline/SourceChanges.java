@@ -24,7 +24,7 @@ import java.util.stream.Collectors;
 /** The queries that gather what was stated about members whose timeline is rebuilt: the first half of {@link RebuiltTimeline}. */
 final class SourceChanges {
 
-    /** When a staged row of a member holds; a deleted member that a full extract delivers, and not as deleted, returns at the load date. */
+    /** When a staged row of a member holds. */
     static final String AT = "case when r.zk_row = m.zk_last_row then m.zk_newest else r.zk_effective end";
 
     private final DimensionTable table;
@@ -46,12 +46,7 @@ final class SourceChanges {
 
     String members() {
         String keys = dialect.columns(table.keys());
-        String returning = columns.holds("c", Role.IS_DELETED) + " and a.zk_newest < " + columns.ended("c") + " and "
-                + moments.literal(stamp.date()) + " >= " + columns.ended("c")
-                + " and coalesce(a.zk_gone < a.zk_newest, true)";
-        String newest = table.definition().isDeliveredWhole()
-                ? "case when " + returning + " then " + moments.literal(stamp.date()) + " else a.zk_newest end"
-                : "a.zk_newest";
+        boolean isWhole = table.definition().isDeliveredWhole();
         return Sql.of("""
                 with told as (
                   select zk_r.zk_row, zk_r.zk_effective, zk_r.zk_deletes, ${keys},
@@ -68,13 +63,13 @@ final class SourceChanges {
                     max(case when zk_deletes then zk_effective end) as zk_gone
                   from told
                   group by ${keys}
-                ), known as (
+                )${returns}, known as (
                   select a.zk_member, ${own_keys}, a.zk_first_row, a.zk_last_row, ${newest} as zk_newest,
                     case when not ${is_placeholder} then ${c_surrogate} end as zk_current,
                     case when not ${is_placeholder} then ${c_latest} end as zk_latest,
                     case when ${is_placeholder} then ${c_surrogate} end as zk_placeholder
                   from members as a
-                  left join ${standing} as c on ${a_is_c} and ${c_is_current}
+                  left join ${standing} as c on ${a_is_c} and ${c_is_current}${returned}
                 )
                 select a.*,
                   coalesce(a.zk_newest >= a.zk_latest, a.zk_last_row is not null) as zk_supplies
@@ -84,13 +79,53 @@ final class SourceChanges {
                 .with("k_is_r", dialect.allEqual(table.keys(), "k", "zk_r"))
                 .with("rebuilt", CurrentComparison.REBUILT)
                 .with("own_keys", dialect.list(table.keys(), key -> dialect.column("a", key)))
-                .with("newest", newest)
+                .with("returns", isWhole ? returns() : "")
+                .with("returned", isWhole ? "\n  left join returns as b on b.zk_member = a.zk_member" : "")
+                .with("newest", isWhole ? newest() : "a.zk_newest")
                 .with("is_placeholder", isPlaceholder())
                 .with("c_surrogate", columns.own("c", Role.SURROGATE))
                 .with("c_latest", columns.latest("c"))
                 .with("standing", standing)
                 .with("a_is_c", dialect.allEqual(table.keys(), "a", "c"))
                 .with("c_is_current", columns.holds("c", Role.IS_CURRENT))
+                .text();
+    }
+
+    /** When members last came back after a deletion. */
+    private String returns() {
+        return Sql.of("""
+                , returns as (
+                  select zk_member, max(case when zk_was_deleted then zk_from end) as zk_since
+                  from (
+                    select a.zk_member, ${v_valid_from} as zk_from,
+                      lag(${v_is_deleted}) over (partition by a.zk_member order by ${v_valid_from}) as zk_was_deleted
+                    from members as a
+                    join ${standing} as v on ${v_is_a}
+                  ) as followed
+                  group by zk_member
+                )""")
+                .with("v_valid_from", columns.own("v", Role.VALID_FROM))
+                .with("v_is_deleted", columns.holds("v", Role.IS_DELETED))
+                .with("standing", standing)
+                .with("v_is_a", dialect.allEqual(table.keys(), "v", "a"))
+                .text();
+    }
+
+    /**
+     * When the newest row of a member holds that a full extract delivers: of one that is deleted, and not delivered as deleted, the
+     * load date; of one that came back, not before that. So the same extract says the same once more.
+     */
+    private String newest() {
+        return Sql.of("""
+                case
+                      when coalesce(a.zk_gone >= a.zk_newest, false) then a.zk_newest
+                      when ${is_deleted} and a.zk_newest < ${ended} and ${load_date} >= ${ended} then ${load_date}
+                      when not ${is_deleted} and a.zk_newest < b.zk_since and ${load_date} >= b.zk_since then b.zk_since
+                      else a.zk_newest
+                    end""")
+                .with("is_deleted", columns.holds("c", Role.IS_DELETED))
+                .with("ended", columns.ended("c"))
+                .with("load_date", moments.literal(stamp.date()))
                 .text();
     }
 
