@@ -63,13 +63,13 @@ final class SourceChanges {
                     max(case when zk_deletes then zk_effective end) as zk_gone
                   from told
                   group by ${keys}
-                )${returns}, known as (
+                )${came_back}, known as (
                   select a.zk_member, ${own_keys}, a.zk_first_row, a.zk_last_row, ${newest} as zk_newest,
                     case when not ${is_placeholder} then ${c_surrogate} end as zk_current,
                     case when not ${is_placeholder} then ${c_latest} end as zk_latest,
                     case when ${is_placeholder} then ${c_surrogate} end as zk_placeholder
                   from members as a
-                  left join ${standing} as c on ${a_is_c} and ${c_is_current}${returned}
+                  left join ${standing} as c on ${a_is_c} and ${c_is_current}${with_came_back}
                 )
                 select a.*,
                   coalesce(a.zk_newest >= a.zk_latest, a.zk_last_row is not null) as zk_supplies
@@ -79,8 +79,8 @@ final class SourceChanges {
                 .with("k_is_r", dialect.allEqual(table.keys(), "k", "zk_r"))
                 .with("rebuilt", CurrentComparison.REBUILT)
                 .with("own_keys", dialect.list(table.keys(), key -> dialect.column("a", key)))
-                .with("returns", isWhole ? returns() : "")
-                .with("returned", isWhole ? "\n  left join returns as b on b.zk_member = a.zk_member" : "")
+                .with("came_back", isWhole ? cameBack() : "")
+                .with("with_came_back", isWhole ? "\n  left join came_back as b on b.zk_member = a.zk_member" : "")
                 .with("newest", isWhole ? newest() : "a.zk_newest")
                 .with("is_placeholder", isPlaceholder())
                 .with("c_surrogate", columns.own("c", Role.SURROGATE))
@@ -92,9 +92,9 @@ final class SourceChanges {
     }
 
     /** When members last came back after a deletion. */
-    private String returns() {
+    private String cameBack() {
         return Sql.of("""
-                , returns as (
+                , came_back as (
                   select zk_member, max(case when zk_was_deleted then zk_from end) as zk_since
                   from (
                     select a.zk_member, ${v_valid_from} as zk_from,
