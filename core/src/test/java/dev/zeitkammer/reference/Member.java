@@ -33,12 +33,11 @@ final class Member {
         return newest().ended == null ? newest().stated : newest().ended;
     }
 
-    /** When it last came back after a deletion; null: it never did. */
-    @Nullable
-    LocalDate returned() {
-        @Nullable LocalDate returned = null;
+    /** The last version with which it came back after a deletion; 0: it never did. */
+    int returned() {
+        int returned = 0;
         for (int index = 1; index < versions.size(); index++) {
-            returned = versions.get(index - 1).ended == null ? returned : versions.get(index).from;
+            returned = versions.get(index - 1).ended == null ? returned : index;
         }
         return returned;
     }

@@ -354,7 +354,7 @@ final class ReferenceDimension {
 
     /**
      * In a full extract a deleted member returns from the load date, when its effective is older, unless its newest row deletes it;
-     * from then on its newest row holds from its return at the earliest.
+     * from then on a newest row that is older than the deletion holds from the return.
      */
     private TreeMap<LocalDate, StagedRow> returning(
             Member member, TreeMap<LocalDate, StagedRow> delivered, TreeMap<LocalDate, StagedRow> deletions) {
@@ -365,10 +365,15 @@ final class ReferenceDimension {
         if (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey())) {
             return rows;
         }
+        int returned = member.returned();
         @Nullable LocalDate ended = member.newest().ended;
-        @Nullable LocalDate since = ended == null ? member.returned() : ended;
-        if (since != null && rows.lastKey().isBefore(since) && !loadDate.isBefore(since)) {
-            rows.put(ended == null ? since : loadDate, rows.pollLastEntry().getValue());
+        LocalDate back = loadDate;
+        if (ended == null && returned > 0) {
+            ended = member.versions.get(returned - 1).ended;
+            back = member.versions.get(returned).from;
+        }
+        if (ended != null && rows.lastKey().isBefore(ended) && !loadDate.isBefore(ended) && !loadDate.isBefore(back)) {
+            rows.put(back, rows.pollLastEntry().getValue());
         }
         return rows;
     }

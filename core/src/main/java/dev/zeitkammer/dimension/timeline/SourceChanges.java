@@ -91,14 +91,15 @@ final class SourceChanges {
                 .text();
     }
 
-    /** When members last came back after a deletion. */
+    /** When members last were deleted and came back. */
     private String cameBack() {
         return Sql.of("""
                 , came_back as (
-                  select zk_member, max(case when zk_was_deleted then zk_from end) as zk_since
+                  select zk_member, max(zk_ended) as zk_left, max(case when zk_ended is not null then zk_from end) as zk_since
                   from (
                     select a.zk_member, ${v_valid_from} as zk_from,
-                      lag(${v_is_deleted}) over (partition by a.zk_member order by ${v_valid_from}) as zk_was_deleted
+                      lag(case when ${v_is_deleted} then ${v_ended} end) over (partition by a.zk_member order by ${v_valid_from})
+                        as zk_ended
                     from members as a
                     join ${standing} as v on ${v_is_a}
                   ) as followed
@@ -106,6 +107,7 @@ final class SourceChanges {
                 )""")
                 .with("v_valid_from", columns.own("v", Role.VALID_FROM))
                 .with("v_is_deleted", columns.holds("v", Role.IS_DELETED))
+                .with("v_ended", columns.ended("v"))
                 .with("standing", standing)
                 .with("v_is_a", dialect.allEqual(table.keys(), "v", "a"))
                 .text();
@@ -113,14 +115,15 @@ final class SourceChanges {
 
     /**
      * When the newest row of a member holds that a full extract delivers: of one that is deleted, and not delivered as deleted, the
-     * load date; of one that came back, not before that. So the same extract says the same once more.
+     * load date; of one that came back, the moment of its return, if the row is older than its deletion. So the same extract says the
+     * same once more.
      */
     private String newest() {
         return Sql.of("""
                 case
                       when coalesce(a.zk_gone >= a.zk_newest, false) then a.zk_newest
                       when ${is_deleted} and a.zk_newest < ${ended} and ${load_date} >= ${ended} then ${load_date}
-                      when not ${is_deleted} and a.zk_newest < b.zk_since and ${load_date} >= b.zk_since then b.zk_since
+                      when not ${is_deleted} and a.zk_newest < b.zk_left and ${load_date} >= b.zk_since then b.zk_since
                       else a.zk_newest
                     end""")
                 .with("is_deleted", columns.holds("c", Role.IS_DELETED))
