@@ -129,7 +129,7 @@ final class RebuiltVersions {
                     when j.zk_stood is not null and j.zk_stood <> j.zk_value then
                       case when j.zk_kind = 'again' and j.zk_held = j.zk_stood then ${versioned} else ${corrected} end
                     when j.zk_stood is null and ${j_departs} then
-                      case when j.zk_returns then ${corrected} when j.zk_held = 0 then ${returned} else ${versioned} end
+                      case when j.zk_returns and j.zk_is_inside then ${corrected} when j.zk_held = 0 then ${returned} else ${versioned} end
                     when j.zk_row = m.zk_last_row and s.zk_overwrites then ${overwritten}
                     else ${unchanged}
                   end as zk_outcome,
