@@ -8,9 +8,10 @@ import java.nio.file.Path;
 /** The cluster of {@code cluster/cluster}, for few rows; it can be killed and started again over the same tables. */
 final class LocalCluster implements AutoCloseable {
 
-    private static final String FOR_FEW_ROWS = "-XX:TieredStopAtLevel=1 -XX:+UseSerialGC -Dspark.sql.codegen.wholeStage=false"
-            + " -Dspark.sql.codegen.factoryMode=NO_CODEGEN -Dspark.sql.adaptive.enabled=false"
-            + " -Dspark.sql.shuffle.partitions=1 -Dspark.default.parallelism=1";
+    private static final String FOR_FEW_ROWS =
+            "-XX:TieredStopAtLevel=1 -XX:+UseSerialGC -Dspark.sql.codegen.wholeStage=false"
+                    + " -Dspark.sql.codegen.factoryMode=NO_CODEGEN -Dspark.sql.adaptive.enabled=false"
+                    + " -Dspark.sql.shuffle.partitions=1 -Dspark.default.parallelism=1";
 
     private final Path folder;
     private final int port;
