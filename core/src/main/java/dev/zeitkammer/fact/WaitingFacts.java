@@ -70,15 +70,14 @@ final class WaitingFacts {
     }
 
     private Change<BookChange> forget(LookupSql lookup, String relation) {
-        String anew = own(lookup) + " and grain in (select zk_grain from (" + relation + "\n) as told)";
         return Change.of(
                 new BookChange.Remove(
                         Step.caption(
                                 "no longer waiting, lookup " + lookup.lookup().role(),
                                 "What is delivered anew does not wait for what it named before."),
                         waiting,
-                        anew),
-                Flag.exists("select 1 from " + waiting + " where " + anew));
+                        own(lookup) + " and grain in (select zk_grain from (" + relation + "\n) as told)"),
+                any(lookup));
     }
 
     /** Whether any fact waits for a lookup. */
