@@ -33,13 +33,20 @@ final class Member {
         return newest().ended == null ? newest().stated : newest().ended;
     }
 
-    /** The last version with which it came back after a deletion; 0: it never did. */
-    int returned() {
-        int returned = 0;
-        for (int index = 1; index < versions.size(); index++) {
-            returned = versions.get(index - 1).ended == null ? returned : index;
+    /** When a row of a full extract brings it back, or did, which is older than its deletion; null: the row has nothing to do with that. */
+    @Nullable
+    LocalDate back(LocalDate row, LocalDate loadDate) {
+        int returned = versions.size();
+        while (returned > 0 && versions.get(returned - 1).ended == null) {
+            returned--;
         }
-        return returned;
+        if (returned == 0) {
+            return null;
+        }
+        LocalDate ended = Objects.requireNonNull(versions.get(returned - 1).ended);
+        LocalDate back = returned == versions.size() ? loadDate : versions.get(returned).from;
+        boolean isOlder = loadDate.isBefore(ended) || loadDate.isBefore(back);
+        return row.isBefore(ended) && !isOlder ? back : null;
     }
 
     /** The last version that begins at or before a moment, or -1. */

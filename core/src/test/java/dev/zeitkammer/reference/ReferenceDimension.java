@@ -365,14 +365,8 @@ final class ReferenceDimension {
         if (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey())) {
             return rows;
         }
-        int returned = member.returned();
-        @Nullable LocalDate ended = member.newest().ended;
-        LocalDate back = loadDate;
-        if (ended == null && returned > 0) {
-            ended = member.versions.get(returned - 1).ended;
-            back = member.versions.get(returned).from;
-        }
-        if (ended != null && rows.lastKey().isBefore(ended) && !loadDate.isBefore(ended) && !loadDate.isBefore(back)) {
+        @Nullable LocalDate back = member.back(rows.lastKey(), loadDate);
+        if (back != null) {
             rows.put(back, rows.pollLastEntry().getValue());
         }
         return rows;
