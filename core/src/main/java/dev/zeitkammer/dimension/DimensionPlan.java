@@ -35,6 +35,7 @@ import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.RowValidation;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
+import dev.zeitkammer.step.Step.Gather.Part;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -115,14 +116,19 @@ final class DimensionPlan {
     }
 
     private List<Step> changing(Flag any, RebuiltTimeline history) {
-        List<Step> steps = new ArrayList<>();
-        steps.add(newMembers.keys(any));
-        steps.add(new Step.Keep(
+        List<Step> steps = new ArrayList<>(List.of(newMembers.keys(any)));
+        List<Part> changed = new ArrayList<>(List.of(new Part(versions() + "\nunion all\n" + updates(), any)));
+        if (table.hasHistory() && !everywhere().isEmpty()) {
+            changed.add(new Part(olderVersions(), Flag.any(MATCH, "zk_overwrites")));
+        }
+        if (table.canBeRebuilt()) {
+            steps.addAll(history.steps());
+            changed.add(new Part(history.changes(), RebuiltTimeline.ANY));
+        }
+        steps.add(new Step.Gather(
                 Step.caption("changes", "The versions to insert and the rows to update that follow."),
                 CHANGES,
-                versions() + "\nunion all\n" + updates(),
-                Optional.of(any)));
-        steps.addAll(general(history));
+                changed));
         return steps;
     }
 
@@ -146,22 +152,6 @@ final class DimensionPlan {
                 lookedUp.tally(),
                 Optional.of(any),
                 Optional.of(unchanged));
-    }
-
-    /** What few deliveries need: values on every version of a member, and timelines rebuilt. */
-    private List<Step> general(RebuiltTimeline history) {
-        List<Step> steps = new ArrayList<>();
-        if (table.hasHistory() && !everywhere().isEmpty()) {
-            steps.add(new Step.Append(
-                    Step.caption("older versions", "Values of types 1 and 3 are written on every version of a member."),
-                    CHANGES,
-                    olderVersions(),
-                    Optional.of(Flag.any(MATCH, "zk_overwrites"))));
-        }
-        if (table.canBeRebuilt()) {
-            steps.addAll(history.steps());
-        }
-        return steps;
     }
 
     private RowValidation validation(List<String> sameValues) {
@@ -333,6 +323,7 @@ final class DimensionPlan {
         return dialect.either("m.zk_outcome = " + outcome.sql(), then, otherwise);
     }
 
+    /** Values of types 1 and 3 are written on every version of a member. */
     private String olderVersions() {
         RowImage images = overwriting(RowImage.existing(table, dialect, "v").touched(stamp), "");
         if (table.definition().overwritesCurrentOnly()) {

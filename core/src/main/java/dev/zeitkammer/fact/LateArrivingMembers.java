@@ -21,12 +21,12 @@ import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
+import dev.zeitkammer.step.Step.Gather.Part;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.stream.Stream;
 
 /**
  * Keeps facts right that are there already: those that wait for a member find it when it has come (healed), and those whose
@@ -73,31 +73,17 @@ final class LateArrivingMembers {
         if (table.isAppended() || (healing.isEmpty() && following.isEmpty())) {
             return Optional.empty();
         }
-        Flag any = Stream.concat(
-                        healing.stream().map(waiting::any), following.stream().map(each -> anyChanged(each.lookup())))
-                .reduce(Flag::or)
-                .orElseThrow();
-        List<Step> steps = new ArrayList<>();
-        steps.add(new Step.Keep(
-                Step.caption("nobody moved", "Most loads move nobody."), MOVED, nobody(), Optional.of(any)));
-        healing.forEach(lookup -> {
-            steps.add(waiting.laidOut(lookup));
-            steps.add(new Step.Append(
-                    Step.caption(
-                            "members that came, lookup " + lookup.lookup().role(),
-                            "Facts that wait for a member that has come since."),
-                    MOVED,
-                    healed(lookup),
-                    Optional.of(waiting.any(lookup))));
-        });
-        following.forEach(each -> steps.add(new Step.Append(
+        List<Part> moved = new ArrayList<>();
+        healing.forEach(lookup -> moved.add(new Part(healed(lookup), waiting.any(lookup))));
+        following.forEach(each -> moved.add(new Part(followed(each), anyChanged(each.lookup()))));
+        List<Step> steps = new ArrayList<>(waiting.laidOut(healing));
+        steps.add(new Step.Gather(
                 Step.caption(
-                        "versions that came late, lookup "
-                                + each.lookup().lookup().role(),
-                        "Facts whose date falls into another version of a member that changed since the last load."),
+                        "facts that move",
+                        "Facts that wait for a member that has come since, and facts whose date falls into another version of"
+                                + " a member that changed since the last load."),
                 MOVED,
-                followed(each),
-                Optional.of(anyChanged(each.lookup())))));
+                moved));
         List<Change<TableChange>> changes = new ArrayList<>();
         List<Change<BookChange>> noted = new ArrayList<>();
         healing.forEach(lookup -> changes.add(move(lookup, "healed")));
@@ -121,14 +107,6 @@ final class LateArrivingMembers {
                 Optional.empty());
     }
 
-    private String nobody() {
-        return Sql.of(
-                        "select ${text} as zk_grain, ${text} as zk_role, ${number} as zk_key, ${text} as zk_why, ${number} as zk_member where false")
-                .with("text", dialect.noText())
-                .with("number", dialect.cast("0", SqlType.BIGINT))
-                .text();
-    }
-
     private List<LookupSql> healing() {
         List<LookupSql> lookups = new ArrayList<>();
         for (Lookup lookup : table.definition().lookups()) {
@@ -145,7 +123,7 @@ final class LateArrivingMembers {
 
     private String healed(LookupSql lookup) {
         return Sql.of("""
-                select zk_t.zk_grain, ${role} as zk_role, zk_t.zk_key, 'healed', zk_t.zk_member
+                select zk_t.zk_grain, ${role} as zk_role, zk_t.zk_key, 'healed' as zk_why, zk_t.zk_member
                 from (
                   select d.zk_grain, ${key_expression} as zk_key, ${member_key} as zk_member, ${found_expression} as zk_found
                   from ${waiting_facts}
@@ -170,7 +148,7 @@ final class LateArrivingMembers {
     private String followed(Dated each) {
         LookupSql lookup = each.lookup();
         return Sql.of("""
-                select t.zk_grain, ${role} as zk_role, t.zk_key, 'followed', t.zk_member
+                select t.zk_grain, ${role} as zk_role, t.zk_key, 'followed' as zk_why, t.zk_member
                 from (
                   select d.zk_grain, d.zk_old, ${key_expression} as zk_key, ${member_key} as zk_member, ${found_expression} as zk_found
                   from (

@@ -16,6 +16,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 
 /**
@@ -110,15 +111,19 @@ final class WaitingFacts {
                 FoundTally.anyFound(lookup, Found.UNMATCHED));
     }
 
-    /** Lays out what waits for a lookup, so that a server knows how much it is. */
-    Step laidOut(LookupSql lookup) {
-        return new Step.Keep(
-                Step.caption(
-                        "waiting facts, lookup " + lookup.lookup().role(),
-                        "The facts that wait, laid out apart, so that the engine knows how many they are."),
-                WAITED_FOR,
-                "select * from " + waiting + " where " + own(lookup),
-                Optional.of(any(lookup)));
+    /** Lays out what waits for some lookups, so that a server knows how much it is. */
+    List<Step> laidOut(List<LookupSql> lookups) {
+        Optional<Flag> any = lookups.stream().map(this::any).reduce(Flag::or);
+        return any.isEmpty()
+                ? List.of()
+                : List.of(new Step.Keep(
+                        Step.caption(
+                                "waiting facts",
+                                "The facts that wait, laid out apart, so that the engine knows how many they are."),
+                        WAITED_FOR,
+                        "select * from " + waiting + " where "
+                                + lookups.stream().map(this::own).collect(Collectors.joining(" or ")),
+                        any));
     }
 
     /** A relation of what was laid out, in the types that the lookup wants: alias d of its join. */
@@ -132,7 +137,8 @@ final class WaitingFacts {
             columns.add(dialect.cast(dialect.cast("w.as_of", SqlType.TIMESTAMP), lookup.momentType()) + " as "
                     + lookup.asOf());
         }
-        return "(select " + String.join(", ", columns) + " from " + WAITED_FOR + " as w) as d";
+        return "(select " + String.join(", ", columns) + " from " + WAITED_FOR + " as w where role = "
+                + dialect.text(lookup.lookup().role().text()) + ") as d";
     }
 
     /** Who was found waits no more. */

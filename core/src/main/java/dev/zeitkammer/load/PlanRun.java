@@ -56,8 +56,8 @@ final class PlanRun {
         plan.steps().subList(0, last + 1).forEach(this::run);
         List<Step> guards = plan.steps().subList(last + 1, plan.steps().size());
         List<Flag> flags = new ArrayList<>();
-        guards.forEach(guard -> guard.onlyIf().ifPresent(flags::add));
-        guards.forEach(guard -> flags.addAll(guard instanceof Step.Ask ask ? ask.flags() : List.of()));
+        guards.forEach(guard -> flags.addAll(guard.flags()));
+        guards.forEach(guard -> flags.addAll(guard instanceof Step.Ask ask ? ask.asked() : List.of()));
         plan.changes().forEach(change -> change.onlyIf().ifPresent(flags::add));
         if (plan.lookingBack().isEmpty()) {
             flags.addAll(concluding(plan));
@@ -217,9 +217,11 @@ final class PlanRun {
     /** What is not asked is not so, and what is not made is empty; nothing reads it. */
     private void skip(Step step) {
         if (step instanceof Step.Ask ask) {
-            ask.flags().forEach(flag -> answers.put(flag, false));
+            ask.asked().forEach(flag -> answers.put(flag, false));
         } else if (step instanceof Step.Keep keep) {
             written.putIfAbsent(keep.relation().name(), 0L);
+        } else if (step instanceof Step.Gather gather) {
+            written.putIfAbsent(gather.relation().name(), 0L);
         }
     }
 
@@ -239,6 +241,9 @@ final class PlanRun {
             keep.relation()
                     .probedBy()
                     .ifPresent(column -> warehouse.index(keep.relation().name(), column));
+        } else if (step instanceof Step.Gather gather) {
+            String query = gather.query(flag -> isSo(Optional.of(flag)));
+            kept(gather.relation(), warehouse.keep(gather.relation().name(), query));
         } else if (step instanceof Step.Attempt attempt) {
             kept(attempt.relation(), warehouse.keep(attempt.relation().name(), attempt.query(), attempt.otherwise()));
         } else if (step instanceof Step.Name named) {
@@ -247,7 +252,7 @@ final class PlanRun {
         } else if (step instanceof Step.Append append) {
             appended(append.relation(), warehouse.append(append.relation().name(), append.query()));
         } else if (step instanceof Step.Ask ask) {
-            ask(ask.flags());
+            ask(ask.asked());
         } else if (step instanceof Step.Guard guard) {
             warehouse.query(guard.query(), guard.words()::apply).stream()
                     .findFirst()

@@ -129,6 +129,9 @@ public record Plan(
         if (step instanceof Step.Keep keep) {
             return Optional.of(keep.relation());
         }
+        if (step instanceof Step.Gather gather) {
+            return Optional.of(gather.relation());
+        }
         if (step instanceof Step.Attempt attempt) {
             return Optional.of(attempt.relation());
         }

@@ -13,6 +13,8 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
 
 /** One statement of a load that writes nothing but scratch relations. */
 public sealed interface Step {
@@ -25,6 +27,11 @@ public sealed interface Step {
     /** What must be so, else the step has nothing to do and is not run; it was asked before. */
     default Optional<Flag> onlyIf() {
         return Optional.empty();
+    }
+
+    /** What is to be asked before it, so that it is known what of it has anything to do. */
+    default List<Flag> flags() {
+        return onlyIf().stream().toList();
     }
 
     /** What a step is called, and what it is for. */
@@ -42,6 +49,43 @@ public sealed interface Step {
         @Override
         public String sql(Dialect dialect) {
             return dialect.keep(relation.name(), query);
+        }
+    }
+
+    /**
+     * Keeps the rows of several queries together, and runs only those of which something is so; where nothing is so of any of
+     * them, it is not made.
+     */
+    record Gather(Caption caption, Relation relation, List<Part> parts) implements Step {
+
+        /** One of the queries. */
+        public record Part(String query, Flag onlyIf) {}
+
+        public Gather {
+            parts = List.copyOf(parts);
+        }
+
+        @Override
+        public Optional<Flag> onlyIf() {
+            return flags().stream().reduce(Flag::or);
+        }
+
+        @Override
+        public List<Flag> flags() {
+            return parts.stream().map(Part::onlyIf).toList();
+        }
+
+        /** The same with some of its parts. */
+        public String query(Predicate<Flag> isSo) {
+            return parts.stream()
+                    .filter(part -> isSo.test(part.onlyIf()))
+                    .map(Part::query)
+                    .collect(Collectors.joining("\nunion all\n"));
+        }
+
+        @Override
+        public String sql(Dialect dialect) {
+            return dialect.keep(relation.name(), query(flag -> true));
         }
     }
 
@@ -81,15 +125,15 @@ public sealed interface Step {
     }
 
     /** Asks what is so, all in one query; what is not so, steps need not be run for. Where it is not run, nothing is so. */
-    record Ask(Caption caption, List<Flag> flags, Optional<Flag> onlyIf) implements Step {
+    record Ask(Caption caption, List<Flag> asked, Optional<Flag> onlyIf) implements Step {
 
         public Ask {
-            flags = flags.stream().distinct().toList();
+            asked = asked.stream().distinct().toList();
         }
 
         @Override
         public String sql(Dialect dialect) {
-            return query(flags);
+            return query(asked);
         }
 
         /** A query of a number for each flag: 1 where it is so. */
@@ -146,9 +190,9 @@ public sealed interface Step {
     /** Steps with the questions before them that tell which of them have anything to do; what they ask themselves is left to them. */
     static List<Step> asking(List<? extends Step> steps) {
         Set<Flag> askedLater = new HashSet<>();
-        steps.forEach(step -> askedLater.addAll(step instanceof Ask ask ? ask.flags() : List.of()));
+        steps.forEach(step -> askedLater.addAll(step instanceof Ask ask ? ask.asked() : List.of()));
         List<Flag> flags = steps.stream()
-                .flatMap(step -> step.onlyIf().stream())
+                .flatMap(step -> step.flags().stream())
                 .filter(flag -> !askedLater.contains(flag))
                 .distinct()
                 .toList();

@@ -1,7 +1,6 @@
 package dev.zeitkammer.dimension.timeline;
 
 import static dev.zeitkammer.dimension.table.Scratch.AT_THEIR_MOMENT;
-import static dev.zeitkammer.dimension.table.Scratch.CHANGES;
 import static dev.zeitkammer.dimension.table.Scratch.EXTENDED;
 import static dev.zeitkammer.dimension.table.Scratch.JUDGED;
 import static dev.zeitkammer.dimension.table.Scratch.MATCH;
@@ -140,17 +139,12 @@ public final class RebuiltTimeline {
                     SUPPLIED,
                     ownValues.overwriting(sources())));
         }
-        steps.add(new Step.Append(
-                Step.caption("changed versions", "Existing versions that changed."),
-                CHANGES,
-                updates(),
-                Optional.of(ANY)));
-        steps.add(new Step.Append(
-                Step.caption("added versions", "Versions that did not exist; keys in order of effective."),
-                CHANGES,
-                inserts(),
-                Optional.of(ANY)));
         return steps;
+    }
+
+    /** A query of the change table's rows that follow: existing versions that changed, and versions that did not exist. */
+    public String changes() {
+        return updates() + "\nunion all\n" + inserts();
     }
 
     /** A deletion waits for the values of its moment; not for those of a version that no longer begins there. */
