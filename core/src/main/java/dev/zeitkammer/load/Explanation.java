@@ -185,13 +185,6 @@ public record Explanation(String table, List<Relation> relations, List<Statement
                             "The outcomes, for the books.",
                             counting.onlyIf().or(plan.reading()::onlyIf).map(Flag::sql),
                             counting.sql())));
-            plan.reading()
-                    .lookups()
-                    .ifPresent(lookups -> all.add(new Statement(
-                            "count lookups",
-                            "What the lookups found, for the books.",
-                            Optional.empty(),
-                            lookups.counts())));
             return all;
         }
 

@@ -50,14 +50,12 @@ final class PlanReading {
 
     /** @param staged the rows that were delivered; null where nothing was */
     void read(Reading reading, Tally tally, @Nullable StagedRows staged) {
-        Map<String, Map<String, Long>> found = new LinkedHashMap<>();
-        Map<String, Long> counts = counts(reading, tally, found);
+        Map<String, Long> counts = counts(reading, tally);
         if (staged != null && reading.setAside().isPresent()) {
             notLoaded(reading.setAside().get(), counts, staged);
         }
         tally.add(Map.of("", counts));
-        tally.add(found);
-        reading.lookups().ifPresent(lookups -> unmatched(lookups, found, tally));
+        reading.lookups().ifPresent(lookups -> lookedUp(lookups, tally));
     }
 
     private void notLoaded(String setAside, Map<String, Long> counts, StagedRows staged) {
@@ -79,52 +77,46 @@ final class PlanReading {
                 .enter(staged, set, notLoaded.waiting());
     }
 
-    /**
-     * All numbers in one query: the rows written, the highest key, and what is counted; what the lookups found stands beside them, a
-     * row for each role and word.
-     */
-    private Map<String, Long> counts(Reading reading, Tally tally, Map<String, Map<String, Long>> found) {
+    /** All numbers in one query: the rows written, the highest key, and what is counted. */
+    private Map<String, Long> counts(Reading reading, Tally tally) {
         List<Counting> due = reading.counts().stream()
                 .filter(counting -> run.isSo(counting.onlyIf()))
                 .toList();
         List<String> queries = new ArrayList<>(List.of(reading.written()));
         reading.highestKey().ifPresent(queries::add);
         due.forEach(counting -> queries.add(counting.sql()));
-        int first = reading.highestKey().isPresent() ? 4 : 3;
+        int first = reading.highestKey().isPresent() ? 3 : 2;
         List<String> names =
                 due.stream().flatMap(counting -> counting.names().stream()).toList();
-        reading.lookups().ifPresent(lookups -> queries.add(lookups.counts()));
-        List<List<Long>> numbers = warehouse.query(beside(queries), row -> {
-            if (reading.lookups().isPresent()) {
-                int role = first + names.size();
-                found.computeIfAbsent(String.valueOf(row.text(role)), each -> new LinkedHashMap<>())
-                        .merge(String.valueOf(row.text(role + 1)), row.number(role + 2), Long::sum);
-            }
-            return IntStream.range(1, first + names.size())
-                    .mapToObj(row::number)
-                    .toList();
-        });
-        List<Long> read = numbers.get(0);
+        List<Long> read = warehouse
+                .query(
+                        beside(queries),
+                        row -> IntStream.rangeClosed(1, first + names.size())
+                                .mapToObj(row::number)
+                                .toList())
+                .get(0);
         tally.written(read.get(0), read.get(1));
         if (reading.highestKey().isPresent() && read.get(2) > 0) {
             books.noteHighestKey(definition.table(), read.get(2));
         }
         Map<String, Long> own = new LinkedHashMap<>();
         for (int index = 0; index < names.size(); index++) {
-            own.merge(names.get(index), read.get(first - 1 + index), Long::sum);
+            own.merge(names.get(index), read.get(first + index), Long::sum);
         }
         return own;
     }
 
-    /** The rows of queries side by side; all but the last one have one row. */
+    /** The rows of queries side by side, each of which has one. */
     private static String beside(List<String> queries) {
         return IntStream.range(0, queries.size())
                 .mapToObj(index -> "(\n" + SqlText.indented(queries.get(index), 2) + "\n) as numbers_" + index)
                 .collect(Collectors.joining(", ", "select *\nfrom ", ""));
     }
 
-    /** The values that found nobody, of those roles in which some did. */
-    private void unmatched(LookupTally lookups, Map<String, Map<String, Long>> found, Tally tally) {
+    /** What was found, and the values that found nobody, of those roles in which some did. */
+    private void lookedUp(LookupTally lookups, Tally tally) {
+        Map<String, Map<String, Long>> found = run.counted();
+        tally.add(found);
         Set<String> roles = new TreeSet<>(found.keySet());
         roles.removeIf(role ->
                 lookups.nobody().stream().allMatch(word -> found.get(role).getOrDefault(word, 0L) == 0));

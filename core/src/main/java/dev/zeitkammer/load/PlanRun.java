@@ -14,6 +14,7 @@ import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -30,6 +31,7 @@ final class PlanRun {
     private final BeforeImages images;
     private final Map<Flag, Boolean> answers = new HashMap<>();
     private final Map<String, Long> written = new HashMap<>();
+    private final Map<String, Map<String, Long>> counted = new LinkedHashMap<>();
 
     /**
      * @param images of the table that is loaded
@@ -96,6 +98,11 @@ final class PlanRun {
     /** Runs steps that are no part of a plan. */
     void run(List<Step.Guard> guards) {
         guards.forEach(this::run);
+    }
+
+    /** What a plan has counted, by role and word. */
+    Map<String, Map<String, Long>> counted() {
+        return counted;
     }
 
     /** Publishes the changes of a plan. */
@@ -253,6 +260,8 @@ final class PlanRun {
             appended(append.relation(), warehouse.append(append.relation().name(), append.query()));
         } else if (step instanceof Step.Ask ask) {
             ask(ask.asked());
+        } else if (step instanceof Step.Count count) {
+            count(count);
         } else if (step instanceof Step.Guard guard) {
             warehouse.query(guard.query(), guard.words()::apply).stream()
                     .findFirst()
@@ -260,5 +269,20 @@ final class PlanRun {
                         throw new GuardException(words);
                     });
         }
+    }
+
+    private void count(Step.Count count) {
+        counted.clear();
+        count.counted().forEach(each -> rowsOf(each.role()).put(each.word(), 0L));
+        warehouse.query(
+                count.query(),
+                row -> rowsOf(String.valueOf(row.text(1)))
+                        .merge(String.valueOf(row.text(2)), row.number(3), Long::sum));
+        count.counted()
+                .forEach(each -> answers.put(each.any(), rowsOf(each.role()).get(each.word()) > 0));
+    }
+
+    private Map<String, Long> rowsOf(String role) {
+        return counted.computeIfAbsent(role, each -> new LinkedHashMap<>());
     }
 }

@@ -87,10 +87,10 @@ public final class DirectLookups {
                         + told().map(lookup -> lookup.storedKey().counted("f")).collect(Collectors.joining())
                         + "\nfrom "
                         + target + " as f"));
-        steps.add(new Step.Keep(
-                Step.caption("tally", "How many rows found what, read off the keys that the table holds."),
-                FoundTally.TALLIED,
-                tallied()));
+        steps.addAll(lookups.tally()
+                .steps(
+                        Step.caption("tally", "How many rows found what, read off the keys that the table holds."),
+                        tallied()));
         steps.addAll(lookups.multiplied("(select zk_rows from " + STORED + ")", RowValidation.takingNumber()));
         return steps;
     }
@@ -122,7 +122,7 @@ public final class DirectLookups {
         return lookups.bounded(looking, carried, List.of(lookup));
     }
 
-    /** What the lookups found, and for whom it was nobody. */
+    /** For whom the lookups found nobody. */
     public Optional<LookupTally> found() {
         return lookups.tally().found(lookup -> "(\n" + of(lookup, List.of()) + "\n)");
     }

@@ -3,13 +3,15 @@ package dev.zeitkammer.lookup;
 import static dev.zeitkammer.lookup.LookupSteps.RESOLVED;
 import static dev.zeitkammer.step.RowValidation.DELIVERY;
 
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.lookup.LookupSql.Found;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.LookupTally;
 import dev.zeitkammer.step.Step;
+import dev.zeitkammer.step.Step.Count.Counted;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
@@ -19,9 +21,6 @@ import java.util.stream.Collectors;
 
 /** How many rows of a delivery found what in each lookup, and the values that found nobody. */
 public final class FoundTally {
-
-    static final Relation TALLIED =
-            Relation.of("zk_tallied", "How many rows found the same in all lookups.", "zk_f*", "zk_aside", "zk_rows");
 
     private static final int KEPT = 1000;
     private static final List<Found> NOBODY = List.of(Found.UNMATCHED, Found.BLANK, Found.PLACEHOLDERS);
@@ -35,21 +34,41 @@ public final class FoundTally {
     }
 
     List<Step> steps() {
-        return lookups.isEmpty()
-                ? List.of()
-                : List.of(new Step.Keep(
-                        Step.caption("tally", "How many rows found what, for the books."), TALLIED, tallied()));
+        String found = lookups.stream().map(LookupSql::found).collect(Collectors.joining(", "));
+        return steps(
+                Step.caption("tally", "How many rows found what, for the books."),
+                "select " + found + ", zk_aside, count(*) as zk_rows\nfrom " + RESOLVED + "\ngroup by " + found
+                        + ", zk_aside");
     }
 
-    private String tallied() {
-        String found = lookups.stream().map(LookupSql::found).collect(Collectors.joining(", "));
-        return "select " + found + ", zk_aside, count(*) as zk_rows\nfrom " + RESOLVED + "\ngroup by " + found
-                + ", zk_aside";
+    /** @param tallied a query of how many rows ({@code zk_rows}) found the same in all lookups, by {@code zk_aside} */
+    List<Step> steps(Caption caption, String tallied) {
+        String counted = "with zk_tallied as (\n" + SqlText.indented(tallied, 2) + "\n)\n"
+                + lookups.stream().map(this::counted).collect(Collectors.joining("\nunion all\n"));
+        List<Counted> all = lookups.stream()
+                .flatMap(lookup -> Arrays.stream(Found.values())
+                        .map(found ->
+                                new Counted(lookup.lookup().role().text(), found.word(), anyFound(lookup, found))))
+                .toList();
+        return lookups.isEmpty() ? List.of() : List.of(new Step.Count(caption, counted, all));
+    }
+
+    private String counted(LookupSql lookup) {
+        return Sql.of("""
+                select ${role} as zk_role, ${word} as zk_word, sum(zk_rows) as zk_rows
+                from zk_tallied
+                where ${found} is not null and coalesce(zk_aside, ${number}) >= ${number}
+                group by ${found}""")
+                .with("role", dialect.text(lookup.lookup().role().text()))
+                .with("word", Found.word(lookup.found()))
+                .with("found", lookup.found())
+                .with("number", lookup.number())
+                .text();
     }
 
     /** The condition that some row found one of the words in a lookup. */
     public static Flag anyFound(LookupSql lookup, Found found) {
-        return Flag.any(TALLIED, lookup.found() + " = " + found.sql());
+        return Flag.any(RESOLVED, lookup.found() + " = " + found.sql());
     }
 
     /** The values that found nobody, and how many rows had none, of some of the lookups by their roles. */
@@ -83,7 +102,7 @@ public final class FoundTally {
                 .text();
     }
 
-    /** What the lookups found, and for whom it was nobody. */
+    /** For whom the lookups found nobody. */
     public Optional<LookupTally> found() {
         return found(lookup -> RESOLVED.name());
     }
@@ -93,27 +112,6 @@ public final class FoundTally {
         return lookups.isEmpty()
                 ? Optional.empty()
                 : Optional.of(new LookupTally(
-                        counted(), NOBODY.stream().map(Found::word).toList(), roles -> unmatched(roles, resolved)));
-    }
-
-    private String counted() {
-        String none = lookups.stream()
-                .flatMap(lookup -> Arrays.stream(Found.values())
-                        .map(found ->
-                                "(" + dialect.text(lookup.lookup().role().text()) + ", '" + found.word() + "', 0)"))
-                .collect(Collectors.joining(", "));
-        return "select zk_role, zk_word, zk_rows from (values " + none + ") as none (zk_role, zk_word, zk_rows)"
-                + lookups.stream().map(this::counted).collect(Collectors.joining());
-    }
-
-    private String counted(LookupSql lookup) {
-        return Sql.of(
-                        "\nunion all\nselect ${role}, ${word}, zk_rows from ${tallied} where ${found} is not null and coalesce(zk_aside, ${number}) >= ${number}")
-                .with(TALLIED)
-                .with("role", dialect.text(lookup.lookup().role().text()))
-                .with("word", Found.word(lookup.found()))
-                .with("found", lookup.found())
-                .with("number", lookup.number())
-                .text();
+                        NOBODY.stream().map(Found::word).toList(), roles -> unmatched(roles, resolved)));
     }
 }

@@ -146,8 +146,7 @@ public final class LookupSteps {
                     RESOLVED,
                     "select * from " + HELD));
         }
-        List<Step> judged = new ArrayList<>(
-                changesNothing() ? List.of() : multiplied("(select count(*) from " + RESOLVED + ")", count(rows)));
+        List<Step> judged = new ArrayList<>(changesNothing() ? List.of() : multiplied(rows));
         if (!makers.isEmpty()) {
             judged.addAll(missing.steps());
             judged.add(pointing(makers, carried));
@@ -263,9 +262,11 @@ public final class LookupSteps {
      * @param rows the relation of the rows that look something up
      */
     public List<Step> guards(String rows) {
-        return changesNothing()
-                ? multiplied("(select coalesce(sum(zk_rows), 0) from " + FoundTally.TALLIED + ")", count(rows))
-                : List.of();
+        return changesNothing() ? multiplied(rows) : List.of();
+    }
+
+    private List<Step> multiplied(String rows) {
+        return multiplied("(select count(*) from " + RESOLVED + ")", count(rows));
     }
 
     private static String count(String rows) {

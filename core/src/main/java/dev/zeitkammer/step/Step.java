@@ -148,6 +148,32 @@ public sealed interface Step {
     }
 
     /**
+     * Counts rows by a role and a word in one query, of which the load remembers what it counted: it tells what is so, and is noted
+     * at the end.
+     *
+     * @param query gives (role, word, rows); rows of one role and word are added up
+     * @param counted every role and word there can be
+     */
+    record Count(Caption caption, String query, List<Counted> counted) implements Step {
+
+        /**
+         * A role and a word.
+         *
+         * @param any whether there are rows of them
+         */
+        public record Counted(String role, String word, Flag any) {}
+
+        public Count {
+            counted = List.copyOf(counted);
+        }
+
+        @Override
+        public String sql(Dialect dialect) {
+            return query;
+        }
+    }
+
+    /**
      * A query that must return nothing; its first row, put in words, stops the load.
      *
      * @param words what a row says
