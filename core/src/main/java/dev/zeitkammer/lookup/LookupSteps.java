@@ -133,31 +133,32 @@ public final class LookupSteps {
         String rows = looking.rows();
         List<String> carried = looking.carried();
         List<Step> steps = new ArrayList<>(soundness(looking));
-        String resolved = bounded(looking, carried, lookups);
-        Caption caption = ALL_IN_ONE_PASS;
         List<LookupSql> makers =
                 lookups.stream().filter(LookupSql::makesMembers).toList();
-        if (makers.isEmpty()) {
-            steps.add(new Step.Keep(caption, RESOLVED, resolved));
-        } else {
-            steps.add(new Step.Keep(caption, HELD, bounded(looking, withKeys(carried, makers), lookups)));
-            steps.add(new Step.Name(
+        Relation looked = makers.isEmpty() ? RESOLVED : HELD;
+        List<String> kept = makers.isEmpty() ? carried : withKeys(carried, makers);
+        steps.add(new Step.Keep(ALL_IN_ONE_PASS, looked, bounded(looking, kept, lookups)));
+        List<Step> judged = new ArrayList<>();
+        if (!makers.isEmpty()) {
+            judged.add(new Step.Name(
                     Step.caption("lookups named", "What was found, before members are made."),
                     RESOLVED,
                     "select * from " + HELD));
         }
-        List<Step> judged = new ArrayList<>(changesNothing() ? List.of() : multiplied(rows));
+        if (!changesNothing()) {
+            judged.addAll(multiplied(looked, rows));
+        }
         if (!makers.isEmpty()) {
             judged.addAll(missing.steps());
             judged.add(pointing(makers, carried));
         }
         lookups.stream()
                 .filter(lookup -> !lookup.stopping().isEmpty())
-                .map(this::stop)
+                .map(lookup -> stop(lookup).onlyIf(Flag.any(looked, lookup.isAny(looked.name(), lookup.stopping()))))
                 .forEach(judged::add);
         lookups.stream()
                 .filter(lookup -> !settingAside(lookup).isEmpty())
-                .map(this::setAside)
+                .map(lookup -> setAside(lookup, Flag.any(looked, "zk_aside = " + lookup.number())))
                 .forEach(judged::add);
         steps.addAll(Step.asking(judged));
         steps.addAll(tally.steps());
@@ -262,11 +263,11 @@ public final class LookupSteps {
      * @param rows the relation of the rows that look something up
      */
     public List<Step> guards(String rows) {
-        return changesNothing() ? multiplied(rows) : List.of();
+        return changesNothing() ? multiplied(RESOLVED, rows) : List.of();
     }
 
-    private List<Step> multiplied(String rows) {
-        return multiplied("(select count(*) from " + RESOLVED + ")", count(rows));
+    private List<Step> multiplied(Relation looked, String rows) {
+        return multiplied("(select count(*) from " + looked + ")", count(rows));
     }
 
     private static String count(String rows) {
@@ -338,7 +339,7 @@ public final class LookupSteps {
                 + ", then load again";
     }
 
-    private Step stop(LookupSql lookup) {
+    private Step.Guard stop(LookupSql lookup) {
         String sql = Sql.of("""
                 select count(*), min(${natural_key}), min(r.${found})
                 from ${resolved} as r
@@ -362,7 +363,7 @@ public final class LookupSteps {
                         + "\"; deliver the members first, or choose another unmatched: or blank:");
     }
 
-    private Step setAside(LookupSql lookup) {
+    private Step setAside(LookupSql lookup, Flag any) {
         String sql = Sql.of("""
                 select r.zk_row, ${outcome}, ${reason}, ${column_names}, ${shown_key}
                 from ${resolved} as r
@@ -389,6 +390,6 @@ public final class LookupSteps {
                         "The definition sets rows aside whose value finds no member, or lets them wait."),
                 OUT,
                 sql,
-                Optional.of(Flag.any(RESOLVED, "zk_aside = " + lookup.number())));
+                Optional.of(any));
     }
 }
