@@ -124,7 +124,7 @@ final class FactPlan {
         changes.addAll(new FactWriting(target, image, compares(), replaces).changes(added("")));
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
         noted.addAll(new WaitingFacts(loading)
-                .noting(lookups, lookup -> isDirect() ? toldDirectly(lookup, direct) : told()));
+                .noting(lookups, lookup -> isDirect() ? toldDirectly(lookup, direct) : told(lookup)));
         String inserted = inserted();
         Plan plan = new Plan(
                 steps,
@@ -282,14 +282,17 @@ final class FactPlan {
         return "from " + LOADED + " as n" + joined + "\nwhere not n.zk_deletes" + isNew;
     }
 
-    /** The rows whose values count, with their grain as one text; a cancellation says nothing of members. */
-    private String told() {
+    /**
+     * The rows whose values count, with their grain as one text; a cancellation says nothing of members, and of what is a feed's, only
+     * new facts do.
+     */
+    private String told(LookupSql lookup) {
         String staged = "\njoin " + DELIVERY + " as i on i.zk_row = n.zk_row";
-        String rows = table.definition().onRepeat() == OnRepeat.IGNORE
-                ? added(staged)
-                : "from " + LOADED + " as n" + staged + "\nwhere not n.zk_deletes";
+        boolean isAsInserted = table.definition().onRepeat() == OnRepeat.IGNORE
+                || table.definition().isFed(lookup.lookup().role().text());
+        String rows = isAsInserted ? added(staged) : "from " + LOADED + " as n" + staged + "\nwhere not n.zk_deletes";
         String inputs = lookups.stream()
-                .flatMap(lookup -> lookup.inputs().stream())
+                .flatMap(each -> each.inputs().stream())
                 .map(input -> ", i." + input)
                 .collect(Collectors.joining());
         return "select " + (table.isAppended() ? "''" : table.grainText(dialect, "n")) + " as zk_grain, n.*" + inputs

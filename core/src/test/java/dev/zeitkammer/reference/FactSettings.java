@@ -16,6 +16,7 @@ import java.util.Random;
  * @param named whether columns have names of their own
  * @param days how days are told
  * @param leaving whether huts can be deleted, and come back
+ * @param feed whether a feed brings guests and what they paid: none, or what becomes of its rows without a fact
  */
 record FactSettings(
         String onRepeat,
@@ -26,7 +27,8 @@ record FactSettings(
         boolean leaving,
         String ended,
         boolean named,
-        Days days) {
+        Days days,
+        String feed) {
 
     private static final long LATE = -3;
 
@@ -62,7 +64,8 @@ record FactSettings(
                 random.nextBoolean(),
                 List.of("match", "unknown", "late", "set-aside").get(further.nextInt(4)),
                 further.nextBoolean(),
-                new Days(further.nextInt(3) == 0));
+                new Days(further.nextInt(3) == 0),
+                List.of("none", "set-aside", "wait").get(further.nextInt(3)));
     }
 
     /** What is stored of what a lookup found. */
@@ -79,6 +82,11 @@ record FactSettings(
     /** Whether a fact waits for a hut that nobody has delivered. */
     boolean heals() {
         return unmatched.equals("unknown") || unmatched.equals("late");
+    }
+
+    /** Whether guests and payments are the feed's, so that the fact's own input writes them on insert only. */
+    boolean isFed() {
+        return !feed.equals("none");
     }
 
     boolean marks() {
@@ -130,7 +138,14 @@ record FactSettings(
                         ? "columns: {is_deleted: {column: gone, true: T, false: F}, inserted_by: made_by, updated_by: changed_by}\n"
                         : "")
                 + (cancelled.equals("none") ? "" : "deletions: {when: \"status = 'X'\", rows: " + cancelled + "}\n")
-                + (replaces ? "replaces: night_on\n" : "");
+                + (replaces ? "replaces: night_on\n" : "")
+                + (isFed() ? """
+                        feeds:
+                          - from: {files: "calls-{date}*.csv", columns: {no: integer, guest_no: integer, paid: integer}}
+                            match: %s
+                            updates: [guest, paid]
+                            without-fact: %s
+                        """.formatted(named ? "{visit: no}" : "no", feed) : "");
     }
 
     String rows() {

@@ -14,7 +14,10 @@ import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Random;
+import java.util.function.BiFunction;
+import java.util.function.Supplier;
 import java.util.stream.LongStream;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.DisabledIf;
 import org.junit.jupiter.api.io.TempDir;
@@ -54,8 +57,8 @@ class RandomFactsTest {
     void factsThatCameFirstEndLikeFactsThatCameInOrder() {
         for (long seed = 1; seed <= 8; seed++) {
             Random random = new Random(seed);
-            FactSettings settings =
-                    new FactSettings("update", "none", "unknown", true, false, false, "match", false, new Days(false));
+            FactSettings settings = new FactSettings(
+                    "update", "none", "unknown", true, false, false, "match", false, new Days(false), "none");
             List<String> huts = new ArrayList<>();
             for (int hut = 0; hut < 5; hut++) {
                 for (int change = 0; change < 3; change++) {
@@ -105,6 +108,7 @@ class RandomFactsTest {
         private final long seed;
         private final int copies;
         private final Random random;
+        private final Random called;
         private final FactSettings settings;
         private final ReferenceFacts reference;
         private int nextHut;
@@ -114,6 +118,7 @@ class RandomFactsTest {
             this.seed = seed;
             this.copies = copies;
             this.random = new Random(seed);
+            this.called = new Random(-seed);
             this.settings = FactSettings.random(random, seed);
             this.reference = new ReferenceFacts(settings);
         }
@@ -162,17 +167,26 @@ class RandomFactsTest {
         private void load(TestStar star, String day, int number) {
             star.write("guests-" + day + ".csv", "guest_no\n" + (random.nextBoolean() ? random.nextInt(6) + "\n" : ""));
             star.write("huts-" + day + ".csv", "code,since,beds\n" + huts());
-            boolean delivers = number == 0 || random.nextInt(5) > 0;
-            List<StagedFact> delivery = delivers ? delivery() : List.of();
-            if (delivers) {
-                write(star, "stays-" + day, delivery);
+            @Nullable List<StagedFact> delivery = number == 0 || random.nextInt(5) > 0 ? delivery() : null;
+            if (delivery != null) {
+                write(
+                        star,
+                        "stays-" + day,
+                        ReferenceFacts.HEADER,
+                        delivery,
+                        (row, apart) -> row.csv(settings.days(), apart));
+            }
+            @Nullable List<StagedCall> calls = settings.isFed() && called.nextInt(4) > 0 ? calls() : null;
+            if (calls != null) {
+                write(star, "calls-" + day, StagedCall.HEADER, calls, StagedCall::csv);
             }
             List<TableEntry> tables = star.loadNews(day).tables();
             TableEntry entry = tables.get(tables.size() - 1);
             String what = "seed " + seed + " " + settings + ", load for " + day + " ";
-            reference.load(delivery, delivers, new StoredMembers(star, settings, number + 1L), number + 1L);
+            reference.load(delivery, calls, new StoredMembers(star, settings, number + 1L), number + 1L);
             if (entry.status() == LoadStatus.SKIPPED) {
-                assertThat(delivers).as(what).isFalse();
+                assertThat(delivery).as(what).isNull();
+                assertThat(calls).as(what).isNull();
                 assertThat(reference.moved()).as(what).isZero();
                 return;
             }
@@ -180,19 +194,21 @@ class RandomFactsTest {
             assertThat(star.rows(settings.rows())).as(what).isEqualTo(reference.rows(copies));
             reference.counts().replaceAll((name, rows) -> rows * copies);
             reference.lookups().values().forEach(found -> found.replaceAll((word, rows) -> rows * copies));
-            assertThat(entry.counts()).as(what + delivery).containsExactlyInAnyOrderEntriesOf(reference.counts());
-            if (delivers) {
-                assertThat(entry.lookups()).as(what + delivery).isEqualTo(reference.lookups());
-            }
+            assertThat(entry.counts())
+                    .as(what + delivery + calls)
+                    .containsExactlyInAnyOrderEntriesOf(reference.counts());
+            assertThat(entry.lookups()).as(what + delivery + calls).isEqualTo(reference.lookups());
         }
 
-        private void write(TestStar star, String name, List<StagedFact> delivery) {
+        /** @param csv a row whose fact has a number that is so much greater */
+        private <R> void write(
+                TestStar star, String name, String header, List<R> delivery, BiFunction<R, Integer, String> csv) {
             int files = Math.min(copies, FILES);
             for (int file = 0; file < files; file++) {
-                List<String> lines = new ArrayList<>(List.of(ReferenceFacts.HEADER));
+                List<String> lines = new ArrayList<>(List.of(header));
                 for (int copy = file * copies / files; copy < (file + 1) * copies / files; copy++) {
-                    for (StagedFact row : delivery) {
-                        lines.add(row.csv(settings.days(), copy * ReferenceFacts.APART));
+                    for (R row : delivery) {
+                        lines.add(csv.apply(row, copy * ReferenceFacts.APART));
                     }
                 }
                 star.write(name + (file == 0 ? "" : "-" + file) + ".csv", String.join("\n", lines) + "\n");
@@ -214,14 +230,23 @@ class RandomFactsTest {
         }
 
         private List<StagedFact> delivery() {
-            List<StagedFact> rows = new ArrayList<>();
+            return rows(random, () -> StagedFact.random(random, START, someAreUnusable()));
+        }
+
+        private List<StagedCall> calls() {
+            return rows(called, () -> StagedCall.random(called, someAreUnusable()));
+        }
+
+        private boolean someAreUnusable() {
+            return copies == 1 || seed % 2 == 1;
+        }
+
+        private static <R> List<R> rows(Random random, Supplier<R> other) {
+            List<R> rows = new ArrayList<>();
             int count = random.nextInt(25);
             for (int row = 0; row < count; row++) {
                 boolean repeat = !rows.isEmpty() && random.nextInt(12) == 0;
-                rows.add(
-                        repeat
-                                ? rows.get(random.nextInt(rows.size()))
-                                : StagedFact.random(random, START, copies == 1 || seed % 2 == 1));
+                rows.add(repeat ? rows.get(random.nextInt(rows.size())) : other.get());
             }
             return rows;
         }

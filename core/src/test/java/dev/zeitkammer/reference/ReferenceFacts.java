@@ -48,22 +48,13 @@ final class ReferenceFacts {
         }
     }
 
-    /** A row that waits, and the load since which it does; what is delivered now is as of no load. */
-    private record Waiting(StagedFact row, long since) {
-
-        boolean isDelivered() {
-            return since == NOW;
-        }
-    }
-
-    private static final long NOW = Long.MAX_VALUE;
-
     private final FactSettings settings;
     private final Map<Integer, Row> facts = new TreeMap<>();
     private final Map<String, Long> counts = new TreeMap<>();
     private final Map<String, Map<String, Long>> lookups = new TreeMap<>();
     private StoredMembers members;
-    private List<Waiting> waiting = new ArrayList<>();
+    private List<Waiting<StagedFact>> waiting = new ArrayList<>();
+    private List<Waiting<StagedCall>> waitingCalls = new ArrayList<>();
     private long load;
 
     ReferenceFacts(FactSettings settings) {
@@ -109,7 +100,11 @@ final class ReferenceFacts {
         return row.cancels() && !settings.cancelled().equals("none");
     }
 
-    void load(List<StagedFact> delivery, boolean delivers, StoredMembers known, long number) {
+    /**
+     * @param delivery nothing where nothing is delivered
+     * @param calls of the feed; nothing where nothing is delivered
+     */
+    void load(@Nullable List<StagedFact> delivery, @Nullable List<StagedCall> calls, StoredMembers known, long number) {
         members = known;
         load = number;
         counts.clear();
@@ -128,15 +123,20 @@ final class ReferenceFacts {
                 "followed")) {
             counts.put(name, 0L);
         }
-        for (String role : List.of("hut", "guest")) {
+        List<String> roles = delivery != null ? List.of("hut", "guest") : calls != null ? List.of("guest") : List.of();
+        for (String role : roles) {
             Map<String, Long> found = new TreeMap<>();
             List.of("matched", "unmatched", "blank", "early", "ended", "placeholders")
                     .forEach(word -> found.put(word, 0L));
             lookups.put(role, found);
         }
-        if (delivers) {
-            counts.put("staged", (long) delivery.size() + waiting.size());
+        if (delivery != null) {
+            counts.merge("staged", (long) delivery.size() + waiting.size(), Long::sum);
             take(delivery);
+        }
+        if (calls != null) {
+            counts.merge("staged", (long) calls.size() + waitingCalls.size(), Long::sum);
+            call(calls);
         }
         keep();
     }
@@ -146,7 +146,7 @@ final class ReferenceFacts {
     }
 
     private void take(List<StagedFact> delivery) {
-        Map<Integer, List<Waiting>> byGrain = new LinkedHashMap<>();
+        Map<Integer, List<Waiting<StagedFact>>> byGrain = new LinkedHashMap<>();
         waiting.forEach(waited -> byGrain.computeIfAbsent(waited.row().no(), no -> new ArrayList<>())
                 .add(waited));
         waiting = new ArrayList<>();
@@ -157,31 +157,13 @@ final class ReferenceFacts {
             if (row.no() == null || "much".equals(row.paid())) {
                 count("setAside");
             } else {
-                byGrain.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(new Waiting(row, NOW));
+                byGrain.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(Waiting.delivered(row));
             }
         }
         Set<LocalDate> nights = new HashSet<>();
-        byGrain.forEach((no, all) -> {
-            long newest = all.stream().mapToLong(Waiting::since).max().orElseThrow();
-            List<Waiting> same =
-                    all.stream().filter(row -> row.since() == newest).toList();
-            for (int index = same.size(); index < all.size(); index++) {
-                count(settings.onRepeat().equals("ignore") ? "ignored" : "unchanged");
-            }
-            boolean equal = same.stream()
-                            .map(row -> row.row().values(cancels(row.row())))
-                            .distinct()
-                            .count()
-                    == 1;
-            for (int index = 1; equal && index < same.size(); index++) {
-                count("repeated");
-            }
-            if (equal) {
-                one(no, same.get(0), nights);
-            } else {
-                same.forEach(row -> count("setAside"));
-            }
-        });
+        String overtaken = settings.onRepeat().equals("ignore") ? "ignored" : "unchanged";
+        byGrain.forEach((no, all) -> Waiting.chosen(all, row -> row.values(cancels(row)), this::count, overtaken)
+                .ifPresent(row -> one(no, row, nights)));
         if (settings.replaces() && readable) {
             delivery.forEach(row -> delivered.add(row.no()));
             List<Integer> gone = facts.entrySet().stream()
@@ -194,7 +176,56 @@ final class ReferenceFacts {
         }
     }
 
-    private void one(int no, Waiting staged, Set<LocalDate> nights) {
+    /** Rows of the feed: they write guests and payments over the facts that are there. */
+    private void call(List<StagedCall> calls) {
+        Map<Integer, List<Waiting<StagedCall>>> byFact = new LinkedHashMap<>();
+        waitingCalls.forEach(waited -> byFact.computeIfAbsent(waited.row().no(), no -> new ArrayList<>())
+                .add(waited));
+        waitingCalls = new ArrayList<>();
+        for (StagedCall row : calls) {
+            if (row.no() == null || "much".equals(row.paid())) {
+                count("setAside");
+            } else {
+                byFact.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(Waiting.delivered(row));
+            }
+        }
+        byFact.forEach((no, all) -> Waiting.chosen(all, StagedCall::values, this::count, "unchanged")
+                .ifPresent(row -> called(row, facts.get(no))));
+    }
+
+    private void called(Waiting<StagedCall> call, @Nullable Row fact) {
+        if (fact == null) {
+            boolean waits = settings.feed().equals("wait");
+            count(waits ? "waiting" : "setAside");
+            if (waits) {
+                waitingCalls.add(call.from(load));
+            }
+            return;
+        }
+        List<@Nullable Object> before = fact.values();
+        write(fact, call.row().guest(), call.row().paid());
+        if (before.equals(fact.values())) {
+            count("unchanged");
+        } else {
+            fact.updatedBy = load;
+            count("updated");
+        }
+    }
+
+    private void write(Row fact, @Nullable Integer named, @Nullable String paid) {
+        Found guest = look(named);
+        fact.guest = guest.key();
+        fact.waitsForGuest = guest.word().equals("unmatched") ? named : null;
+        fact.paid = paid;
+    }
+
+    private Found look(@Nullable Integer named) {
+        Found guest = members.guest(named);
+        lookups.get("guest").merge(guest.word(), 1L, Long::sum);
+        return guest;
+    }
+
+    private void one(int no, Waiting<StagedFact> staged, Set<LocalDate> nights) {
         StagedFact row = staged.row();
         @Nullable Row stands = facts.get(no);
         if (cancels(row)) {
@@ -209,16 +240,15 @@ final class ReferenceFacts {
         }
         if (hut.word().equals("unmatched") && settings.unmatched().equals("wait")) {
             count("waiting");
-            waiting.add(staged.isDelivered() ? new Waiting(row, load) : staged);
+            waiting.add(staged.from(load));
             return;
         }
         if (hut.word().equals("ended") && settings.ended().equals("set-aside")) {
             count("setAside");
             return;
         }
-        Found guest = members.guest(row.guest());
-        lookups.get("guest").merge(guest.word(), 1L, Long::sum);
         if (stands != null && settings.onRepeat().equals("refuse")) {
+            look(row.guest());
             count("setAside");
             return;
         }
@@ -226,18 +256,21 @@ final class ReferenceFacts {
             nights.add(row.night());
         }
         if (stands != null && settings.onRepeat().equals("ignore")) {
+            look(row.guest());
             count("ignored");
             return;
         }
         Row fact = stands == null ? new Row() : stands;
         List<@Nullable Object> before = fact.values();
+        if (stands == null || !settings.isFed()) {
+            write(fact, row.guest(), row.paid());
+        } else {
+            look(row.guest());
+        }
         fact.hut = hut.key();
-        fact.guest = guest.key();
         fact.code = row.code();
         fact.waitsForHut = hut.word().equals("unmatched") ? row.code() : null;
-        fact.waitsForGuest = guest.word().equals("unmatched") ? row.guest() : null;
         fact.night = row.night();
-        fact.paid = row.paid();
         fact.marked = false;
         if (stands == null) {
             fact.insertedBy = load;
