@@ -27,4 +27,12 @@ public record Feed(Input from, List<Word> stored, List<Word> match, List<Word> u
     public boolean writes(String name) {
         return updates.stream().map(Word::text).anyMatch(name::equals);
     }
+
+    /** Where it says that it writes something. */
+    public Word update(String name) {
+        return updates.stream()
+                .filter(word -> word.text().equals(name))
+                .findFirst()
+                .orElseThrow();
+    }
 }

@@ -253,4 +253,29 @@ class FactRulesTest extends StayStar {
                 .hasMessageContaining("\"payer_no\" is not stored in \"stay\"");
         fact("guest: ", "");
     }
+
+    /** A fact that follows a history stands at the version valid at its date; one of the two alone would part them. */
+    @Test
+    void aFeedWritesWhatIsLookedUpTogetherWithItsDate() {
+        String fact = """
+                fact: stay
+                from: {files: "stays-{date}.csv", columns: {night_on: date}}
+                grain: no
+                lookups: {hut: {match: code, as-of: night_on}}
+                degenerate: {night: night_on}
+                feeds: [{from: {files: x.csv, columns: {night_on: date}}, match: no, updates: %s}]
+                """;
+        star.write("facts/stay.yaml", fact.formatted("[night]"));
+        assertThatThrownBy(star::project)
+                .hasMessageContaining("facts/stay.yaml:6:")
+                .hasMessageContaining("\"hut\" is looked up at \"night\"")
+                .hasMessageContaining("let the feed update \"hut\" too");
+        star.write("facts/stay.yaml", fact.formatted("[hut]"));
+        assertThatThrownBy(star::project)
+                .hasMessageContaining("let the feed update \"night\" too, match by it, or say facts: stay in \"hut\"");
+        star.write("facts/stay.yaml", fact.formatted("[hut, night]"));
+        star.project();
+        star.write("facts/stay.yaml", fact.formatted("[hut]").replace("match: no", "match: {no: no, night: night_on}"));
+        star.project();
+    }
 }

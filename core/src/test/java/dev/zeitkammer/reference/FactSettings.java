@@ -17,6 +17,7 @@ import java.util.Random;
  * @param days how days are told
  * @param leaving whether huts can be deleted, and come back
  * @param feed whether a feed brings guests and what they paid: none, or what becomes of its rows without a fact
+ * @param feedsHuts whether it brings huts and nights too
  */
 record FactSettings(
         String onRepeat,
@@ -28,7 +29,8 @@ record FactSettings(
         String ended,
         boolean named,
         Days days,
-        String feed) {
+        String feed,
+        boolean feedsHuts) {
 
     private static final long LATE = -3;
 
@@ -65,7 +67,8 @@ record FactSettings(
                 List.of("match", "unknown", "late", "set-aside").get(further.nextInt(4)),
                 further.nextBoolean(),
                 new Days(further.nextInt(3) == 0),
-                List.of("none", "set-aside", "wait").get(further.nextInt(3)));
+                List.of("none", "set-aside", "wait").get(further.nextInt(3)),
+                further.nextBoolean());
     }
 
     /** What is stored of what a lookup found. */
@@ -87,6 +90,11 @@ record FactSettings(
     /** Whether guests and payments are the feed's, so that the fact's own input writes them on insert only. */
     boolean isFed() {
         return !feed.equals("none");
+    }
+
+    /** Whether huts and nights are the feed's, too. */
+    boolean areHutsFed() {
+        return isFed() && feedsHuts;
     }
 
     boolean marks() {
@@ -139,13 +147,19 @@ record FactSettings(
                         : "")
                 + (cancelled.equals("none") ? "" : "deletions: {when: \"status = 'X'\", rows: " + cancelled + "}\n")
                 + (replaces ? "replaces: night_on\n" : "")
-                + (isFed() ? """
+                + (isFed()
+                        ? """
                         feeds:
-                          - from: {files: "calls-{date}*.csv", columns: {no: integer, guest_no: integer, paid: integer}}
+                          - from: {files: "calls-{date}*.csv", columns: {no: integer, code: varchar, guest_no: integer, night_on: %s, paid: integer}}
                             match: %s
-                            updates: [guest, paid]
+                            updates: [guest, paid%s]
                             without-fact: %s
-                        """.formatted(named ? "{visit: no}" : "no", feed) : "");
+                        """.formatted(
+                                        days.type(),
+                                        named ? "{visit: no}" : "no",
+                                        feedsHuts ? named ? ", hut, night" : ", hut, night_on" : "",
+                                        feed)
+                        : "");
     }
 
     String rows() {

@@ -58,7 +58,7 @@ class RandomFactsTest {
         for (long seed = 1; seed <= 8; seed++) {
             Random random = new Random(seed);
             FactSettings settings = new FactSettings(
-                    "update", "none", "unknown", true, false, false, "match", false, new Days(false), "none");
+                    "update", "none", "unknown", true, false, false, "match", false, new Days(false), "none", false);
             List<String> huts = new ArrayList<>();
             for (int hut = 0; hut < 5; hut++) {
                 for (int change = 0; change < 3; change++) {
@@ -178,7 +178,7 @@ class RandomFactsTest {
             }
             @Nullable List<StagedCall> calls = settings.isFed() && called.nextInt(4) > 0 ? calls() : null;
             if (calls != null) {
-                write(star, "calls-" + day, StagedCall.HEADER, calls, StagedCall::csv);
+                write(star, "calls-" + day, StagedCall.HEADER, calls, (row, apart) -> row.csv(settings.days(), apart));
             }
             List<TableEntry> tables = star.loadNews(day).tables();
             TableEntry entry = tables.get(tables.size() - 1);
@@ -234,7 +234,7 @@ class RandomFactsTest {
         }
 
         private List<StagedCall> calls() {
-            return rows(called, () -> StagedCall.random(called, someAreUnusable()));
+            return rows(called, () -> StagedCall.random(called, START, someAreUnusable()));
         }
 
         private boolean someAreUnusable() {

@@ -123,7 +123,8 @@ final class ReferenceFacts {
                 "followed")) {
             counts.put(name, 0L);
         }
-        List<String> roles = delivery != null ? List.of("hut", "guest") : calls != null ? List.of("guest") : List.of();
+        List<String> called = settings.feedsHuts() ? List.of("hut", "guest") : List.of("guest");
+        List<String> roles = delivery != null ? List.of("hut", "guest") : calls != null ? called : List.of();
         for (String role : roles) {
             Map<String, Long> found = new TreeMap<>();
             List.of("matched", "unmatched", "blank", "early", "ended", "placeholders")
@@ -189,7 +190,7 @@ final class ReferenceFacts {
                 byFact.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(Waiting.delivered(row));
             }
         }
-        byFact.forEach((no, all) -> Waiting.chosen(all, StagedCall::values, this::count, "unchanged")
+        byFact.forEach((no, all) -> Waiting.chosen(all, row -> row.values(settings), this::count, "unchanged")
                 .ifPresent(row -> called(row, facts.get(no))));
     }
 
@@ -203,6 +204,13 @@ final class ReferenceFacts {
             return;
         }
         List<@Nullable Object> before = fact.values();
+        if (settings.feedsHuts()) {
+            @Nullable Found hut = hut(call.row().code(), call.row().night(), () -> waitingCalls.add(call.from(load)));
+            if (hut == null) {
+                return;
+            }
+            write(fact, hut, call.row().code(), call.row().night());
+        }
         write(fact, call.row().guest(), call.row().paid());
         if (before.equals(fact.values())) {
             count("unchanged");
@@ -219,6 +227,30 @@ final class ReferenceFacts {
         fact.paid = paid;
     }
 
+    private static void write(Row fact, Found hut, @Nullable String code, LocalDate night) {
+        fact.hut = hut.key();
+        fact.code = code;
+        fact.waitsForHut = hut.word().equals("unmatched") ? code : null;
+        fact.night = night;
+    }
+
+    /** What a hut's lookup finds; null where the row is set aside, or waits. */
+    private @Nullable Found hut(@Nullable String code, LocalDate night, Runnable waits) {
+        Found hut = settings.judged(members.hut(code, night));
+        lookups.get("hut").merge(hut.word(), 1L, Long::sum);
+        if (hut.word().equals("unmatched") && settings.unmatched().equals("wait")) {
+            count("waiting");
+            waits.run();
+            return null;
+        }
+        if (hut.word().equals("unmatched") && settings.unmatched().equals("set-aside")
+                || hut.word().equals("ended") && settings.ended().equals("set-aside")) {
+            count("setAside");
+            return null;
+        }
+        return hut;
+    }
+
     private Found look(@Nullable Integer named) {
         Found guest = members.guest(named);
         lookups.get("guest").merge(guest.word(), 1L, Long::sum);
@@ -232,19 +264,8 @@ final class ReferenceFacts {
             cancel(no, stands);
             return;
         }
-        Found hut = settings.judged(members.hut(row.code(), row.night()));
-        lookups.get("hut").merge(hut.word(), 1L, Long::sum);
-        if (hut.word().equals("unmatched") && settings.unmatched().equals("set-aside")) {
-            count("setAside");
-            return;
-        }
-        if (hut.word().equals("unmatched") && settings.unmatched().equals("wait")) {
-            count("waiting");
-            waiting.add(staged.from(load));
-            return;
-        }
-        if (hut.word().equals("ended") && settings.ended().equals("set-aside")) {
-            count("setAside");
+        @Nullable Found hut = hut(row.code(), row.night(), () -> waiting.add(staged.from(load)));
+        if (hut == null) {
             return;
         }
         if (stands != null && settings.onRepeat().equals("refuse")) {
@@ -267,10 +288,9 @@ final class ReferenceFacts {
         } else {
             look(row.guest());
         }
-        fact.hut = hut.key();
-        fact.code = row.code();
-        fact.waitsForHut = hut.word().equals("unmatched") ? row.code() : null;
-        fact.night = row.night();
+        if (stands == null || !settings.areHutsFed()) {
+            write(fact, hut, row.code(), row.night());
+        }
         fact.marked = false;
         if (stands == null) {
             fact.insertedBy = load;

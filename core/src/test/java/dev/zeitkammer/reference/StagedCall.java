@@ -1,35 +1,46 @@
 package dev.zeitkammer.reference;
 
+import java.time.LocalDate;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Random;
 import org.jspecify.annotations.Nullable;
 
-/** A staged row of the random fact's feed: a guest who calls says who comes, and what was paid. */
+/** A staged row of the random fact's feed: a guest who calls says who comes, where to and when, and what was paid. */
 record StagedCall(
         @Nullable Integer no,
+        @Nullable String code,
         @Nullable Integer guest,
+        LocalDate night,
         @Nullable String paid) {
 
-    static final String HEADER = "no,guest_no,paid";
+    static final String HEADER = "no,code,guest_no,night_on,paid";
 
     /** @param unusable whether some rows cannot be used */
-    static StagedCall random(Random random, boolean unusable) {
+    static StagedCall random(Random random, LocalDate start, boolean unusable) {
         return new StagedCall(
                 random.nextInt(30) == 0 && unusable ? null : random.nextInt(30),
+                random.nextInt(12) == 0 ? null : "h" + random.nextInt(7),
                 random.nextInt(8) == 0 ? null : random.nextInt(7),
+                start.plusDays(random.nextInt(20) - 6),
                 random.nextInt(25) == 0 && unusable
                         ? "much"
                         : random.nextInt(5) == 0 ? null : String.valueOf(random.nextInt(3)));
     }
 
     /** What is compared between rows of one fact. */
-    List<@Nullable Object> values() {
-        return Arrays.asList(guest, paid);
+    List<@Nullable Object> values(FactSettings settings) {
+        return settings.feedsHuts() ? Arrays.asList(code, guest, night, paid) : Arrays.asList(guest, paid);
     }
 
     /** @param apart what is added to the number of the fact */
-    String csv(int apart) {
-        return (no == null ? "" : no + apart) + "," + (guest == null ? "" : guest) + "," + (paid == null ? "" : paid);
+    String csv(Days days, int apart) {
+        return String.join(
+                ",",
+                no == null ? "" : String.valueOf(no + apart),
+                code == null ? "" : code,
+                guest == null ? "" : guest.toString(),
+                days.told(night),
+                paid == null ? "" : paid);
     }
 }

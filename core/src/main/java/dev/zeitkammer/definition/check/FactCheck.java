@@ -10,6 +10,7 @@ import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Word;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Stream;
 
 /** Checks what a fact's keywords say against each other, and against the dimensions it looks up. */
@@ -72,6 +73,39 @@ final class FactCheck {
                                 + Nearest.hint(column.text(), stored));
             }
         }
+        fact.lookups().stream()
+                .filter(lookup -> lookup.dimension().hasHistory() && !saysOfFacts(lookup, Facts.STAY))
+                .forEach(lookup -> dated(feed, lookup));
+    }
+
+    /** Facts that follow a history stand at the version valid at their date, so a feed writes both of these or neither. */
+    private void dated(Feed feed, Lookup lookup) {
+        Optional<Word> date = fact.storedDate(lookup);
+        if (date.isEmpty()) {
+            return;
+        }
+        String role = lookup.role().text();
+        String day = date.get().text();
+        boolean isMatched = feed.stored().stream().map(Word::text).anyMatch(day::equals);
+        String otherwise = "say facts: stay in \"" + lookup.dimension().name() + "\"";
+        if (feed.writes(day) && !feed.writes(role)) {
+            problems.add(
+                    feed.update(day).place(),
+                    "\"" + role + "\" is looked up at \"" + day
+                            + "\": a fact that gets another date needs the version valid then;"
+                            + " let the feed update \"" + role + "\" too, or " + otherwise);
+        } else if (feed.writes(role) && !feed.writes(day) && !isMatched) {
+            problems.add(
+                    feed.update(role).place(),
+                    "\"" + role
+                            + "\" is looked up at the feed's own date, but its facts follow the history at the date that they"
+                            + " store, \"" + day + "\": let the feed update \"" + day + "\" too, match by it, or "
+                            + otherwise);
+        }
+    }
+
+    private static boolean saysOfFacts(Lookup lookup, Facts facts) {
+        return lookup.dimension().history().facts().filter(facts::equals).isPresent();
     }
 
     private List<String> storedColumns() {
@@ -95,12 +129,9 @@ final class FactCheck {
     }
 
     private void lookup(Lookup lookup) {
-        boolean follows = lookup.dimension()
-                .history()
-                .facts()
-                .filter(Facts.FOLLOW::equals)
-                .isPresent();
-        if (follows && lookup.asOf().isPresent() && fact.storedDate(lookup).isEmpty()) {
+        if (saysOfFacts(lookup, Facts.FOLLOW)
+                && lookup.asOf().isPresent()
+                && fact.storedDate(lookup).isEmpty()) {
             problems.add(
                     lookup.asOf().get().place(),
                     "facts are to follow the history of \"" + lookup.dimension().name() + "\", but \""
