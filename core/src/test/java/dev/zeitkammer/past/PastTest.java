@@ -79,6 +79,11 @@ class PastTest {
                           hut: {match: code, as-of: night_on}
                           guest: {match: guest, unmatched: placeholder}
                         measures: {paid: integer}
+                        feeds:
+                          - from: {files: "calls-{date}.csv", columns: {no: integer, guest: varchar, paid: integer}}
+                            match: no
+                            updates: [guest, paid]
+                            without-fact: wait
                         """)
                 .write("facts/bed.yaml", """
                         fact: bed
@@ -117,6 +122,11 @@ class PastTest {
             }
         }
         star.write("beds-" + date + ".csv", "code,night_on,taken\n" + lines(beds));
+        List<String> calls = new ArrayList<>();
+        for (int row = 0; row < random.nextInt(4); row++) {
+            calls.add(random.nextInt(day * 3 + 9) + "," + random.nextInt(9) + "," + random.nextInt(100));
+        }
+        star.write("calls-" + date + ".csv", "no,guest,paid\n" + lines(calls));
     }
 
     private static String lines(List<String> rows) {
@@ -193,7 +203,7 @@ class PastTest {
         try (TestStar star = star(folder.resolve("plain-" + System.nanoTime()))) {
             for (int day = 0; day < days; day++) {
                 LocalDate date = first.plusDays(day);
-                for (String file : List.of("huts", "areas", "guests", "stays", "beds")) {
+                for (String file : List.of("huts", "areas", "guests", "stays", "beds", "calls")) {
                     String name = file + "-" + date + ".csv";
                     star.write(name, read(loaded, name));
                 }
