@@ -29,6 +29,12 @@ public record WaitingRow(
     /** Numbers of rows that waited begin here; each load has a range of its own, so that their order is that of age. */
     public static final long FIRST = 1_000_000_000_000_000L;
 
+    /**
+     * They end before this number. Where rows are staged inside a transaction, as in a rehearsal or for a feed, the embedded engine
+     * gives them places from 36028797018960000 on until it commits: those have not waited.
+     */
+    private static final long END = 36_000_000_000_000_000L;
+
     private static final long RANGE = 1_000_000_000L;
 
     /** Rows that a join makes of those that waited are in the upper half of the range. */
@@ -46,7 +52,7 @@ public record WaitingRow(
 
     /** SQL for whether the row of a number waited. */
     public static String hasWaited(String row) {
-        return row + " >= " + FIRST;
+        return "(" + row + " >= " + FIRST + " and " + row + " < " + END + ")";
     }
 
     /** SQL for a number that is the greater the later a row was delivered. */

@@ -2,6 +2,7 @@ package dev.zeitkammer.load;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.load.Loader.Rehearsal;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.step.ChangedAttribute;
@@ -96,5 +97,41 @@ class RehearsalTest {
         assertThat(star.warehouse().columns("dim_hut"))
                 .extracting(column -> column.name())
                 .doesNotContain("beds");
+    }
+
+    /** Where all is staged within one transaction, rows have other places than rows that were committed. */
+    @Test
+    void whoIsAbsentAndWhatASnapshotReplacesIsToldAsALoadDoesIt() {
+        star.write("dimensions/guest.yaml", """
+                        dimension: guest
+                        from: {files: "guests-{date}.csv", extract: full}
+                        key: no
+                        attributes: {name: type 1}
+                        deletions: {absent: close}
+                        """)
+                .write("facts/bed.yaml", """
+                        fact: bed
+                        from: {files: "beds-{date}.csv", columns: {night_on: date}}
+                        grain: [code, night_on]
+                        measures: {taken: integer}
+                        replaces: night_on
+                        """)
+                .write("guests-2026-03-01.csv", "no,name\n1,Ada\n2,Bo\n3,Cy\n4,Di\n5,Ed\n6,Flo\n")
+                .write("guests-2026-03-02.csv", "no,name\n1,Ada\n2,Bo\n3,Cy\n4,Di\n5,Ed\n")
+                .write("beds-2026-03-01.csv", "code,night_on,taken\nA,2026-03-01,3\nB,2026-03-01,4\n")
+                .write("beds-2026-03-02.csv", "code,night_on,taken\nA,2026-03-01,3\n");
+        star.load("2026-03-01");
+        List<TableEntry> told = new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC())
+                .rehearse(LoadDate.parse("2026-03-02"), List.of())
+                .load()
+                .tables();
+        List<TableEntry> loaded = star.load("2026-03-02").tables();
+        assertThat(told)
+                .extracting(TableEntry::counts)
+                .isEqualTo(loaded.stream().map(TableEntry::counts).toList());
+        assertThat(told.stream().mapToLong(entry -> entry.count("absent")).sum())
+                .isEqualTo(1);
+        assertThat(told.stream().mapToLong(entry -> entry.count("removed")).sum())
+                .isEqualTo(1);
     }
 }

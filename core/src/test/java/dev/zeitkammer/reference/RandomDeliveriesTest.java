@@ -195,6 +195,7 @@ class RandomDeliveriesTest {
 
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
             List<String> before = expectedRows();
+            Rehearsed rehearsed = new Rehearsed(loader, settings.days().loadDate(day), seed);
             LoadEntry load = loader.load(
                     Request.everything(settings.days().loadDate(day)).news("test"));
             TableEntry entry = load.tables().get(load.tables().size() - 1);
@@ -208,6 +209,7 @@ class RandomDeliveriesTest {
                     .as(what + (delivery.size() > 12 ? "" : delivery))
                     .containsExactlyInAnyOrderEntriesOf(expected);
             assertKeys(warehouse, what);
+            rehearsed.assertSame(what, load);
         }
 
         /**

@@ -2,13 +2,18 @@ package dev.zeitkammer.reference;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.load.LoadListener;
+import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
+import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
 import java.nio.file.Path;
+import java.time.Clock;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -180,7 +185,12 @@ class RandomFactsTest {
             if (calls != null) {
                 write(star, "calls-" + day, StagedCall.HEADER, calls, (row, apart) -> row.csv(settings.days(), apart));
             }
-            List<TableEntry> tables = star.loadNews(day).tables();
+            Rehearsed rehearsed = new Rehearsed(
+                    new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC()),
+                    LoadDate.parse(day),
+                    seed);
+            LoadEntry loaded = star.loadNews(day);
+            List<TableEntry> tables = loaded.tables();
             TableEntry entry = tables.get(tables.size() - 1);
             String what = "seed " + seed + " " + settings + ", load for " + day + " ";
             reference.load(delivery, calls, new StoredMembers(star, settings, number + 1L), number + 1L);
@@ -198,6 +208,7 @@ class RandomFactsTest {
                     .as(what + delivery + calls)
                     .containsExactlyInAnyOrderEntriesOf(reference.counts());
             assertThat(entry.lookups()).as(what + delivery + calls).isEqualTo(reference.lookups());
+            rehearsed.assertSame(what, loaded);
         }
 
         /** @param csv a row whose fact has a number that is so much greater */

@@ -1,0 +1,43 @@
+package dev.zeitkammer.reference;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.staging.LoadDate;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+
+/** What a load was said to come to before it ran; some scenarios ask for it. */
+final class Rehearsed {
+
+    private static final int EVERY = 4;
+
+    private final Optional<LoadEntry> said;
+
+    /** @param seed which scenarios ask */
+    Rehearsed(Loader loader, LoadDate date, long seed) {
+        this.said =
+                seed % EVERY == 1 ? Optional.of(loader.rehearse(date, List.of()).load()) : Optional.empty();
+    }
+
+    /** Asserts that the load came to the same. */
+    void assertSame(String what, LoadEntry load) {
+        said.ifPresent(
+                before -> assertThat(told(load)).as(what + " as rehearsed").isEqualTo(told(before)));
+    }
+
+    private static List<List<Object>> told(LoadEntry load) {
+        return load.tables().stream()
+                .map(table -> Arrays.<Object>asList(
+                        table.table(),
+                        table.status(),
+                        table.inserted(),
+                        table.updated(),
+                        table.counts(),
+                        table.lookups(),
+                        table.unmatched()))
+                .toList();
+    }
+}
