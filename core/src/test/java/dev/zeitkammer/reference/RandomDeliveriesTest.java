@@ -195,7 +195,8 @@ class RandomDeliveriesTest {
 
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
             List<String> before = expectedRows();
-            Rehearsed rehearsed = new Rehearsed(loader, settings.days().loadDate(day), seed);
+            Rehearsed rehearsed =
+                    new Rehearsed(loader, warehouse, settings.days().loadDate(day), seed);
             LoadEntry load = loader.load(
                     Request.everything(settings.days().loadDate(day)).news("test"));
             TableEntry entry = load.tables().get(load.tables().size() - 1);

@@ -187,6 +187,7 @@ class RandomFactsTest {
             }
             Rehearsed rehearsed = new Rehearsed(
                     new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC()),
+                    star.warehouse(),
                     LoadDate.parse(day),
                     seed);
             LoadEntry loaded = star.loadNews(day);

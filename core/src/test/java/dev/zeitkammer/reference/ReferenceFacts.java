@@ -55,6 +55,7 @@ final class ReferenceFacts {
     private StoredMembers members;
     private List<Waiting<StagedFact>> waiting = new ArrayList<>();
     private List<Waiting<StagedCall>> waitingCalls = new ArrayList<>();
+    private final Set<String> made = new HashSet<>();
     private long load;
 
     ReferenceFacts(FactSettings settings) {
@@ -131,6 +132,7 @@ final class ReferenceFacts {
                     .forEach(word -> found.put(word, 0L));
             lookups.put(role, found);
         }
+        made.clear();
         if (delivery != null) {
             counts.merge("staged", (long) delivery.size() + waiting.size(), Long::sum);
             take(delivery);
@@ -205,7 +207,8 @@ final class ReferenceFacts {
         }
         List<@Nullable Object> before = fact.values();
         if (settings.feedsHuts()) {
-            @Nullable Found hut = hut(call.row().code(), call.row().night(), () -> waitingCalls.add(call.from(load)));
+            @Nullable
+            Found hut = hut(call.row().code(), call.row().night(), made, () -> waitingCalls.add(call.from(load)));
             if (hut == null) {
                 return;
             }
@@ -234,9 +237,14 @@ final class ReferenceFacts {
         fact.night = night;
     }
 
-    /** What a hut's lookup finds; null where the row is set aside, or waits. */
-    private @Nullable Found hut(@Nullable String code, LocalDate night, Runnable waits) {
+    /**
+     * What a hut's lookup finds; null where the row is set aside, or waits.
+     *
+     * @param before the placeholders that were made before
+     */
+    private @Nullable Found hut(@Nullable String code, LocalDate night, Set<String> before, Runnable waits) {
         Found hut = settings.judged(members.hut(code, night));
+        hut = hut.word().equals("placeholders") && before.contains(code) ? new Found("matched", hut.key()) : hut;
         lookups.get("hut").merge(hut.word(), 1L, Long::sum);
         if (hut.word().equals("unmatched") && settings.unmatched().equals("wait")) {
             count("waiting");
@@ -264,9 +272,12 @@ final class ReferenceFacts {
             cancel(no, stands);
             return;
         }
-        @Nullable Found hut = hut(row.code(), row.night(), () -> waiting.add(staged.from(load)));
+        @Nullable Found hut = hut(row.code(), row.night(), Set.of(), () -> waiting.add(staged.from(load)));
         if (hut == null) {
             return;
+        }
+        if (hut.word().equals("placeholders")) {
+            made.add(String.valueOf(row.code()));
         }
         if (stands != null && settings.onRepeat().equals("refuse")) {
             look(row.guest());

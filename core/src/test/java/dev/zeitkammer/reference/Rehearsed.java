@@ -2,8 +2,11 @@ package dev.zeitkammer.reference;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.load.Loader.Rehearsal;
 import dev.zeitkammer.staging.LoadDate;
 import java.util.Arrays;
 import java.util.List;
@@ -14,18 +17,26 @@ final class Rehearsed {
 
     private static final int EVERY = 4;
 
-    private final Optional<LoadEntry> said;
+    private final Warehouse warehouse;
+    private final Optional<Rehearsal> said;
 
     /** @param seed which scenarios ask */
-    Rehearsed(Loader loader, LoadDate date, long seed) {
-        this.said =
-                seed % EVERY == 1 ? Optional.of(loader.rehearse(date, List.of()).load()) : Optional.empty();
+    Rehearsed(Loader loader, Warehouse warehouse, LoadDate date, long seed) {
+        this.warehouse = warehouse;
+        this.said = seed % EVERY == 1 ? Optional.of(loader.rehearse(date, List.of())) : Optional.empty();
     }
 
     /** Asserts that the load came to the same. */
     void assertSame(String what, LoadEntry load) {
-        said.ifPresent(
-                before -> assertThat(told(load)).as(what + " as rehearsed").isEqualTo(told(before)));
+        if (said.isEmpty()) {
+            return;
+        }
+        assertThat(told(load))
+                .as(what + " as rehearsed")
+                .isEqualTo(told(said.get().load()));
+        assertThat(new Journal(warehouse).setAside(Optional.of(load.load())))
+                .as(what + " as rehearsed")
+                .containsExactlyInAnyOrderElementsOf(said.get().notLoaded());
     }
 
     private static List<List<Object>> told(LoadEntry load) {
