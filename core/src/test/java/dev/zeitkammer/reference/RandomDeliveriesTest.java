@@ -225,7 +225,10 @@ class RandomDeliveriesTest {
             assertThat(difference(before, delivery, unstated(warehouse), before))
                     .as(what)
                     .isEmpty();
-            assertThat(entry.count("unchanged") + entry.count("repeated") + entry.count("setAside"))
+            assertThat(entry.count("unchanged")
+                            + entry.count("repeated")
+                            + entry.count("setAside")
+                            + entry.count("waiting"))
                     .as(what + entry.counts())
                     .isEqualTo(entry.count("staged"));
         }

@@ -37,6 +37,7 @@ final class ReferenceDimension {
     final Map<List<String>, Member> members = new TreeMap<>(Comparator.comparing(Object::toString));
     private Map<String, Long> counts = Map.of();
     private Owners owners = new Owners();
+    private List<Waiting<StagedRow>> waiting = new ArrayList<>();
     private LocalDate loadDate = LocalDate.MIN;
     private LocalDate newestDate = LocalDate.MIN;
     private long load;
@@ -56,9 +57,16 @@ final class ReferenceDimension {
         if (settings.owned() == 1) {
             counts.put("followed", 0L);
         }
-        counts.put("staged", (long) delivery.size());
-        Map<List<String>, Map<LocalDate, List<StagedRow>>> values = new LinkedHashMap<>();
-        Map<List<String>, Map<LocalDate, List<StagedRow>>> deletions = new LinkedHashMap<>();
+        counts.put("staged", (long) delivery.size() + waiting.size());
+        OneAMoment values = new OneAMoment(settings, this::count);
+        OneAMoment deletions = new OneAMoment(settings, this::count);
+        Set<List<String>> told = new LinkedHashSet<>();
+        waiting.forEach(waited -> {
+            StagedRow row = waited.row();
+            told.add(List.of(row.code(), row.part()));
+            values.add(List.of(row.code(), row.part()), moment(row), waited);
+        });
+        waiting = new ArrayList<>();
         Set<List<String>> present = new LinkedHashSet<>();
         boolean readable = true;
         for (StagedRow row : delivery) {
@@ -71,12 +79,11 @@ final class ReferenceDimension {
                 continue;
             }
             (row.deletes() ? deletions : values)
-                    .computeIfAbsent(List.of(row.code(), row.part()), key -> new TreeMap<>())
-                    .computeIfAbsent(moment(row), at -> new ArrayList<>())
-                    .add(row);
+                    .add(List.of(row.code(), row.part()), moment(row), Waiting.delivered(row));
         }
-        for (List<String> key : present) {
-            member(key, distinct(values.getOrDefault(key, Map.of())), distinct(deletions.getOrDefault(key, Map.of())));
+        told.addAll(present);
+        for (List<String> key : told) {
+            member(key, left(values.of(key)), left(deletions.of(key)));
         }
         if (settings.full() && readable && !isOlder()) {
             absent(present);
@@ -129,35 +136,23 @@ final class ReferenceDimension {
         return "closed";
     }
 
-    private TreeMap<LocalDate, StagedRow> distinct(Map<LocalDate, List<StagedRow>> rows) {
-        TreeMap<LocalDate, StagedRow> distinct = new TreeMap<>();
-        rows.forEach((at, same) -> {
-            List<StagedRow> best = settings.lastBy() ? latestSent(same) : same;
-            boolean equal =
-                    best.stream().map(row -> row.loaded(settings)).distinct().count() == 1;
-            if (!equal) {
-                same.forEach(row -> count("setAside"));
-                return;
+    /** The rows that are loaded, though their owner may be nobody. */
+    private TreeMap<LocalDate, StagedRow> left(TreeMap<LocalDate, Waiting<StagedRow>> chosen) {
+        TreeMap<LocalDate, StagedRow> left = new TreeMap<>();
+        chosen.forEach((at, row) -> {
+            boolean isNobodys = settings.owned() > 0
+                    && !row.row().deletes()
+                    && owner(row.row()).member().equals("unknown");
+            if (isNobodys && settings.unowned().equals("wait")) {
+                count("waiting");
+                waiting.add(row.from(load));
+            } else if (isNobodys && settings.unowned().equals("set-aside")) {
+                count("setAside");
+            } else {
+                left.put(at, row.row());
             }
-            StagedRow chosen = best.get(0);
-            distinct.put(at, chosen);
-            long equals = same.stream()
-                    .filter(row -> row.loaded(settings).equals(chosen.loaded(settings)))
-                    .count();
-            counts.merge("repeated", equals - 1, Long::sum);
-            counts.merge("unchanged", same.size() - equals, Long::sum);
         });
-        return distinct;
-    }
-
-    private static List<StagedRow> latestSent(List<StagedRow> rows) {
-        int last = rows.stream()
-                .mapToInt(row -> row.sent() == null ? -1 : row.sent())
-                .max()
-                .orElseThrow();
-        return rows.stream()
-                .filter(row -> (row.sent() == null ? -1 : row.sent()) == last)
-                .toList();
+        return left;
     }
 
     private void member(List<String> key, TreeMap<LocalDate, StagedRow> rows, TreeMap<LocalDate, StagedRow> deletions) {

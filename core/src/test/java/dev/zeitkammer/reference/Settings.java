@@ -1,5 +1,6 @@
 package dev.zeitkammer.reference;
 
+import java.util.List;
 import java.util.Random;
 
 /**
@@ -16,6 +17,7 @@ import java.util.Random;
  * @param named whether columns have names and values of their own, keys are taken from expressions, and members have a key
  * @param days how days are told
  * @param owned the type of the lookup of an owner; 0: there is none
+ * @param unowned the word for owners that nobody has delivered
  */
 record Settings(
         boolean history,
@@ -30,7 +32,8 @@ record Settings(
         boolean lastBy,
         boolean named,
         Days days,
-        int owned) {
+        int owned,
+        String unowned) {
 
     private static final String NAMED = """
             member-key: true
@@ -79,7 +82,8 @@ record Settings(
                 random.nextInt(3) == 0,
                 named,
                 new Days(!inclusive && further.nextInt(3) == 0),
-                history ? owned : Math.min(owned, 1));
+                history ? owned : Math.min(owned, 1),
+                List.of("unknown", "unknown", "set-aside", "wait").get(further.nextInt(4)));
     }
 
     String project() {
@@ -123,7 +127,7 @@ record Settings(
                 + (currentOnly ? "current" : "all") + "}\n"
                 + (deletions || full ? ends() : "")
                 + (lastBy ? "duplicates: last by sent\n" : "")
-                + (owned > 0 ? "lookups: {owner: {type: " + owned + "}}\n" : "")
+                + (owned > 0 ? "lookups: {owner: {type: " + owned + ", unmatched: " + unowned + "}}\n" : "")
                 + (named
                         ? NAMED + "surrogate: {column: thing_sk, by: " + (hash ? "hash" : "sequence") + "}\n"
                         : hash ? "surrogate: hash\n" : "");
