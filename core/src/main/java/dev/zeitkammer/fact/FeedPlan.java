@@ -22,7 +22,6 @@ import dev.zeitkammer.lookup.LookupSteps;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.DeliveryRows;
-import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.RowValidation;
@@ -96,7 +95,7 @@ final class FeedPlan {
                 changes,
                 noted,
                 new Plan.Reading(
-                        Differences.NONE,
+                        new FactDifferences(table, dialect, target).fed(writtenNames()),
                         counts(),
                         "select 0, count(*) from " + CHANGES,
                         Optional.of(RowValidation.setAside()),

@@ -16,7 +16,6 @@ import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
-import dev.zeitkammer.step.Differences;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
@@ -27,6 +26,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * Keeps facts right that are there already: those that wait for a member find it when it has come (healed), and those whose
@@ -89,21 +89,25 @@ final class LateArrivingMembers {
         healing.forEach(lookup -> changes.add(move(lookup, "healed")));
         healing.forEach(lookup -> noted.add(waiting.found(lookup, isAny(lookup, "healed"))));
         following.forEach(each -> changes.add(move(each.lookup(), "followed")));
-        return Optional.of(new Plan(Step.asking(steps), changes, noted, reading(Flag.any(MOVED))));
+        List<Lookup> moving = Stream.concat(healing.stream(), following.stream().map(Dated::lookup))
+                .map(LookupSql::lookup)
+                .distinct()
+                .toList();
+        return Optional.of(new Plan(Step.asking(steps), changes, noted, reading(moving)));
     }
 
-    private static Plan.Reading reading(Flag any) {
+    private Plan.Reading reading(List<Lookup> moving) {
         String counted =
                 "select 0, 0, 0, 0, 0, 0, 0, 0, 0, count(distinct case when zk_why = 'healed' then zk_grain end),"
                         + " count(distinct case when zk_why = 'followed' then zk_grain end) from " + MOVED;
         return new Plan.Reading(
-                Differences.NONE,
+                new FactDifferences(table, dialect, target).moved(moving),
                 List.of(new Counting(FactLoad.COUNTED, counted)),
                 "select 0, count(distinct zk_grain) from " + MOVED,
                 Optional.empty(),
                 Optional.empty(),
                 Optional.empty(),
-                Optional.of(any),
+                Optional.of(Flag.any(MOVED)),
                 Optional.empty());
     }
 

@@ -15,8 +15,6 @@ import java.util.stream.IntStream;
 /** Reads the changed values off a change table that has not been applied. */
 final class ChangeReading {
 
-    private static final int SOME = 10;
-
     private final Warehouse warehouse;
     private final String table;
 
@@ -60,7 +58,7 @@ final class ChangeReading {
                         .with(Differences.TABLE)
                         .with("index", index)
                         .with("differs", differs(index))
-                        .with("some", SOME)
+                        .with("some", ChangedAttribute.SOME)
                         .text(),
                 row -> new ChangedValue(
                         String.valueOf(row.text(1)), String.valueOf(row.text(2)), row.text(3), row.text(4)));

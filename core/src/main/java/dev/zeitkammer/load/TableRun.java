@@ -82,7 +82,7 @@ final class TableRun {
 
     /** The values that change, known after a rehearsal. */
     List<ChangedAttribute> changed() {
-        return changed;
+        return ChangedAttribute.together(changed);
     }
 
     /** Whether this load decided types that the books did not know before. */

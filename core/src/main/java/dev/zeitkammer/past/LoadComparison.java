@@ -17,8 +17,6 @@ import java.util.stream.Collectors;
 /** What lies between two loads: the rows of a table that came and went, and the values that changed. */
 public final class LoadComparison {
 
-    private static final int SOME = 10;
-
     private final Warehouse warehouse;
     private final Definition definition;
     private final Dialect dialect;
@@ -123,7 +121,7 @@ public final class LoadComparison {
         return warehouse.query(
                 "select " + member + version() + ", " + dialect.asText(dialect.column("b", column)) + ", "
                         + dialect.asText(dialect.column("a", column)) + "\n" + sides + "\nwhere " + isThere + " and "
-                        + differs(column) + "\norder by 1, 2, 3\nlimit " + SOME,
+                        + differs(column) + "\norder by 1, 2, 3\nlimit " + ChangedAttribute.SOME,
                 row -> new ChangedValue(String.valueOf(row.text(1)), "", row.text(2), row.text(3)));
     }
 

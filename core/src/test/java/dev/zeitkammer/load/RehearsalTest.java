@@ -134,4 +134,46 @@ class RehearsalTest {
         assertThat(told.stream().mapToLong(entry -> entry.count("removed")).sum())
                 .isEqualTo(1);
     }
+
+    @Test
+    void whatFeedsChangeAndWhichFactsMoveIsTold() {
+        star.write("dimensions/tour.yaml", """
+                        dimension: tour
+                        from: {files: "tours-{date}.csv", columns: {since: date}}
+                        key: no
+                        attributes: {grade: type 2}
+                        history: {effective: since}
+                        """)
+                .write("facts/stay.yaml", """
+                        fact: stay
+                        from: {files: "stays-{date}.csv", columns: {no: integer, night_on: date, tour_no: varchar, warden_no: varchar}}
+                        grain: no
+                        degenerate: night_on
+                        lookups: {tour: {match: tour_no, as-of: night_on}, warden: {match: warden_no}}
+                        measures: {paid: integer}
+                        feeds: [{from: {files: "paid-{date}.csv", columns: {no: integer}}, match: no, updates: paid}]
+                        """)
+                .write("tours-2026-03-01.csv", "no,since,grade\nT,2026-01-01,easy\n")
+                .write(
+                        "stays-2026-03-01.csv",
+                        "no,night_on,tour_no,warden_no,paid\n1,2026-03-01,T,1,5\n2,2026-02-01,T,9,6\n3,2026-02-10,T,2,7\n");
+        star.load("2026-03-01");
+        star.write("wardens-2026-03-02.csv", "no,name\n9,Vreni\n")
+                .write("tours-2026-03-02.csv", "no,since,grade\nT,2026-02-05,hard\nT,2026-02-20,easy\n")
+                .write("stays-2026-03-02.csv", "no,night_on,tour_no,warden_no,paid\n1,2026-03-01,T,2,8\n")
+                .write("paid-2026-03-02.csv", "no,paid\n1,9\n2,6\n");
+        assertThat(rehearsed("2026-03-02"))
+                .contains(
+                        "paid of 1: 5 → 9, in place",
+                        "warden_key of 1: 1 → 2, in place",
+                        "warden_key of 2: -1 → 3, healed",
+                        "tour_key of 3: 1 → 2, followed")
+                .doesNotContain("paid of 2: 6 → 6, in place")
+                .doesNotHaveDuplicates();
+        assertThat(star.rows("select no, paid, warden_key, tour_key from fact_stay order by no"))
+                .containsExactly("1|5|1|1", "2|6|-1|1", "3|7|2|1");
+        star.load("2026-03-02");
+        assertThat(star.rows("select no, paid, warden_key from fact_stay order by no"))
+                .containsExactly("1|9|2", "2|6|3", "3|7|2");
+    }
 }
