@@ -89,6 +89,30 @@ class RehearsalTest {
     }
 
     @Test
+    void keysThatFollowANewerVersionAreTold() {
+        star.write(
+                "dimensions/warden.yaml",
+                "dimension: warden\nfrom: {files: \"wardens-{date}.csv\"}\nkey: no\nattributes: {name: type 2}\n");
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv"}
+                key: code
+                attributes: {region: type 1}
+                lookups: {warden: {match: no, type: 1}}
+                """);
+        star.load("2026-03-02", "warden", "hut");
+        star.write("wardens-2026-03-03.csv", "no,name\n1,Therese\n");
+        star.load("2026-03-03", "warden");
+        assertThat(rehearsed("2026-03-04")).containsExactly("warden_key of A: 1 → 3, followed");
+        star.write("wardens-2026-03-04.csv", "no,name\n2,Anton\n");
+        assertThat(rehearsed("2026-03-04"))
+                .containsExactly(
+                        "name of 2: Toni → Anton, new version",
+                        "warden_key of A: 1 → 3, followed",
+                        "warden_key of B: 2 → 4, followed");
+    }
+
+    @Test
     void aNewAttributeIsToldAsFilled() {
         hut(", beds: type 2");
         star.write("huts-2026-03-02.csv", "code,up,no,region,beds\nA,,1,south,10\nB,A,2,north,20\n");

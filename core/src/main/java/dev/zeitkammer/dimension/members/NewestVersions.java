@@ -13,6 +13,8 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Differences;
+import dev.zeitkammer.step.Differences.Changing;
+import dev.zeitkammer.step.Differences.Rows;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
@@ -73,7 +75,7 @@ public final class NewestVersions {
         lookups.forEach(lookup -> changes.add(follow(lookup, stamp)));
         String rows = "(select count(distinct zk_row_key) from " + MOVED + ")";
         Plan.Reading reading = new Plan.Reading(
-                Differences.NONE,
+                differences(),
                 List.of(new Counting(List.of(FOLLOWED), "select " + rows)),
                 "select 0, " + rows,
                 Optional.empty(),
@@ -90,6 +92,20 @@ public final class NewestVersions {
                         Optional.empty(),
                         Optional.empty())));
         return Optional.of(new Plan(Step.asking(List.of(moved)), changes, List.of(), reading));
+    }
+
+    /** The keys that follow, by the member whose row it is. */
+    private Differences differences() {
+        List<Changing> changing = lookups.stream()
+                .map(lookup -> new Changing(lookup.keyColumn(), dialect.column("t", lookup.keyColumn()), "c.zk_new_key")
+                        .where("c.zk_role = " + dialect.text(lookup.role().text())))
+                .toList();
+        String member = dimension.key().stream()
+                .map(key -> dialect.asText(dialect.column("t", key.text())))
+                .collect(Collectors.joining(" || ', ' || "));
+        String from = "from " + MOVED + " as c\njoin " + table(dimension) + " as t on "
+                + dialect.column("t", dimension.keyColumn()) + " = c.zk_row_key";
+        return Differences.of(dialect, changing, new Rows(member, "'" + FOLLOWED + "'", from));
     }
 
     private String table(Dimension other) {
