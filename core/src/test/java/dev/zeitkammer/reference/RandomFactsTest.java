@@ -19,8 +19,6 @@ import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Random;
-import java.util.function.BiFunction;
-import java.util.function.Supplier;
 import java.util.stream.LongStream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
@@ -172,18 +170,13 @@ class RandomFactsTest {
         private void load(TestStar star, String day, int number) {
             star.write("guests-" + day + ".csv", "guest_no\n" + (random.nextBoolean() ? random.nextInt(6) + "\n" : ""));
             star.write("huts-" + day + ".csv", "code,since,beds\n" + huts());
-            @Nullable List<StagedFact> delivery = number == 0 || random.nextInt(5) > 0 ? delivery() : null;
+            @Nullable List<StagedFact> delivery = number == 0 || random.nextInt(5) > 0 ? rows(random) : null;
             if (delivery != null) {
-                write(
-                        star,
-                        "stays-" + day,
-                        ReferenceFacts.HEADER,
-                        delivery,
-                        (row, apart) -> row.csv(settings.days(), apart));
+                write(star, "stays-" + day, delivery);
             }
-            @Nullable List<StagedCall> calls = settings.isFed() && called.nextInt(4) > 0 ? calls() : null;
+            @Nullable List<StagedFact> calls = settings.isFed() && called.nextInt(4) > 0 ? rows(called) : null;
             if (calls != null) {
-                write(star, "calls-" + day, StagedCall.HEADER, calls, (row, apart) -> row.csv(settings.days(), apart));
+                write(star, "calls-" + day, calls);
             }
             Rehearsed rehearsed = new Rehearsed(
                     new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC()),
@@ -212,15 +205,13 @@ class RandomFactsTest {
             rehearsed.assertSame(what, loaded);
         }
 
-        /** @param csv a row whose fact has a number that is so much greater */
-        private <R> void write(
-                TestStar star, String name, String header, List<R> delivery, BiFunction<R, Integer, String> csv) {
+        private void write(TestStar star, String name, List<StagedFact> delivery) {
             int files = Math.min(copies, FILES);
             for (int file = 0; file < files; file++) {
-                List<String> lines = new ArrayList<>(List.of(header));
+                List<String> lines = new ArrayList<>(List.of(ReferenceFacts.HEADER));
                 for (int copy = file * copies / files; copy < (file + 1) * copies / files; copy++) {
-                    for (R row : delivery) {
-                        lines.add(csv.apply(row, copy * ReferenceFacts.APART));
+                    for (StagedFact row : delivery) {
+                        lines.add(row.csv(settings.days(), copy * ReferenceFacts.APART));
                     }
                 }
                 star.write(name + (file == 0 ? "" : "-" + file) + ".csv", String.join("\n", lines) + "\n");
@@ -241,24 +232,15 @@ class RandomFactsTest {
             return rows.toString();
         }
 
-        private List<StagedFact> delivery() {
-            return rows(random, () -> StagedFact.random(random, START, someAreUnusable()));
-        }
-
-        private List<StagedCall> calls() {
-            return rows(called, () -> StagedCall.random(called, START, someAreUnusable()));
-        }
-
-        private boolean someAreUnusable() {
-            return copies == 1 || seed % 2 == 1;
-        }
-
-        private static <R> List<R> rows(Random random, Supplier<R> other) {
-            List<R> rows = new ArrayList<>();
+        private List<StagedFact> rows(Random random) {
+            List<StagedFact> rows = new ArrayList<>();
             int count = random.nextInt(25);
             for (int row = 0; row < count; row++) {
                 boolean repeat = !rows.isEmpty() && random.nextInt(12) == 0;
-                rows.add(repeat ? rows.get(random.nextInt(rows.size())) : other.get());
+                rows.add(
+                        repeat
+                                ? rows.get(random.nextInt(rows.size()))
+                                : StagedFact.random(random, START, copies == 1 || seed % 2 == 1));
             }
             return rows;
         }

@@ -54,7 +54,7 @@ final class ReferenceFacts {
     private final Map<String, Map<String, Long>> lookups = new TreeMap<>();
     private StoredMembers members;
     private List<Waiting<StagedFact>> waiting = new ArrayList<>();
-    private List<Waiting<StagedCall>> waitingCalls = new ArrayList<>();
+    private List<Waiting<StagedFact>> waitingCalls = new ArrayList<>();
     private final Set<String> made = new HashSet<>();
     private long load;
 
@@ -105,7 +105,7 @@ final class ReferenceFacts {
      * @param delivery nothing where nothing is delivered
      * @param calls of the feed; nothing where nothing is delivered
      */
-    void load(@Nullable List<StagedFact> delivery, @Nullable List<StagedCall> calls, StoredMembers known, long number) {
+    void load(@Nullable List<StagedFact> delivery, @Nullable List<StagedFact> calls, StoredMembers known, long number) {
         members = known;
         load = number;
         counts.clear();
@@ -180,23 +180,23 @@ final class ReferenceFacts {
     }
 
     /** Rows of the feed: they write guests and payments over the facts that are there. */
-    private void call(List<StagedCall> calls) {
-        Map<Integer, List<Waiting<StagedCall>>> byFact = new LinkedHashMap<>();
+    private void call(List<StagedFact> calls) {
+        Map<Integer, List<Waiting<StagedFact>>> byFact = new LinkedHashMap<>();
         waitingCalls.forEach(waited -> byFact.computeIfAbsent(waited.row().no(), no -> new ArrayList<>())
                 .add(waited));
         waitingCalls = new ArrayList<>();
-        for (StagedCall row : calls) {
+        for (StagedFact row : calls) {
             if (row.no() == null || "much".equals(row.paid())) {
                 count("setAside");
             } else {
                 byFact.computeIfAbsent(row.no(), no -> new ArrayList<>()).add(Waiting.delivered(row));
             }
         }
-        byFact.forEach((no, all) -> Waiting.chosen(all, row -> row.values(settings), this::count, "unchanged")
+        byFact.forEach((no, all) -> Waiting.chosen(all, row -> row.called(settings), this::count, "unchanged")
                 .ifPresent(row -> called(row, facts.get(no))));
     }
 
-    private void called(Waiting<StagedCall> call, @Nullable Row fact) {
+    private void called(Waiting<StagedFact> call, @Nullable Row fact) {
         if (fact == null) {
             boolean waits = settings.feed().equals("wait");
             count(waits ? "waiting" : "setAside");

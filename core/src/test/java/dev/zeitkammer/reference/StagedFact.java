@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Random;
 import org.jspecify.annotations.Nullable;
 
-/** A staged row of the random fact. */
+/** A staged row of the random fact, or of its feed: a guest who calls says who comes, where to and when, and what was paid. */
 record StagedFact(
         @Nullable Integer no,
         @Nullable String code,
@@ -31,6 +31,11 @@ record StagedFact(
     /** What is compared between rows of one grain; of a cancellation, nothing but that it is one. */
     List<@Nullable Object> values(boolean isCancelled) {
         return isCancelled ? List.of("cancelled") : Arrays.asList(code, guest, night, paid);
+    }
+
+    /** What is compared between rows of one fact that the feed brings. */
+    List<@Nullable Object> called(FactSettings settings) {
+        return settings.feedsHuts() ? values(false) : Arrays.asList(guest, paid);
     }
 
     /** @param apart what is added to the number of the fact */
