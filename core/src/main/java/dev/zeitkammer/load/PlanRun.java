@@ -210,7 +210,7 @@ final class PlanRun {
     }
 
     private void run(Step step) {
-        if (!isSo(step.onlyIf())) {
+        if (!isDue(step)) {
             skip(step);
             return;
         }
@@ -219,6 +219,13 @@ final class PlanRun {
             return;
         }
         named(step.caption(), () -> execute(step));
+    }
+
+    /** Parts are asked for one by one, since those that have nothing to do may name what was not made. */
+    private boolean isDue(Step step) {
+        return step instanceof Step.Gather gather
+                ? gather.flags().stream().anyMatch(flag -> isSo(Optional.of(flag)))
+                : isSo(step.onlyIf());
     }
 
     /** What is not asked is not so, and what is not made is empty; nothing reads it. */
