@@ -1,7 +1,6 @@
 package dev.zeitkammer.dimension;
 
 import static dev.zeitkammer.dimension.table.Scratch.CHANGES;
-import static dev.zeitkammer.dimension.table.Scratch.KEYS;
 import static dev.zeitkammer.dimension.table.Scratch.MATCH;
 import static dev.zeitkammer.step.RowValidation.DUPLICATE_KEYS;
 import static dev.zeitkammer.step.RowValidation.OUT;
@@ -9,19 +8,16 @@ import static dev.zeitkammer.step.RowValidation.ROWS;
 
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.dimension.current.AddedAttributes;
+import dev.zeitkammer.dimension.current.CurrentChanges;
 import dev.zeitkammer.dimension.current.CurrentComparison;
 import dev.zeitkammer.dimension.current.DimensionChanges;
 import dev.zeitkammer.dimension.current.Extract;
 import dev.zeitkammer.dimension.current.NewMembers;
+import dev.zeitkammer.dimension.current.OverwrittenValues;
 import dev.zeitkammer.dimension.members.AbsentMembers;
-import dev.zeitkammer.dimension.table.DimensionColumn;
-import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
-import dev.zeitkammer.dimension.table.Moments;
 import dev.zeitkammer.dimension.table.Outcome;
-import dev.zeitkammer.dimension.table.RowImage;
-import dev.zeitkammer.dimension.table.RowOrigin;
 import dev.zeitkammer.dimension.table.Scratch;
 import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
@@ -42,7 +38,7 @@ import java.util.Optional;
 
 /**
  * The steps of a dimension's load, from the delivery to the rows of the table. Members with one staged row that is not late go
- * through the steps written here; the others, when there are any, through those of {@link RebuiltTimeline}.
+ * through {@link CurrentChanges}; the others, when there are any, through {@link RebuiltTimeline}.
  */
 final class DimensionPlan {
 
@@ -54,7 +50,6 @@ final class DimensionPlan {
     private final Stamp stamp;
     private final StoredLookups lookedUp;
     private final AddedAttributes newAttributes;
-    private final Moments moments;
     private final NewMembers newMembers;
     private final DimensionChanges changes;
 
@@ -67,7 +62,6 @@ final class DimensionPlan {
         this.stamp = loading.stamp();
         this.lookedUp = loading.lookups();
         this.newAttributes = newAttributes;
-        this.moments = loading.moments();
         this.newMembers = new NewMembers(loading, newKeys);
         this.changes = new DimensionChanges(table, loading.warehouse(), newMembers, newAttributes);
     }
@@ -117,9 +111,11 @@ final class DimensionPlan {
 
     private List<Step> changing(Flag any, RebuiltTimeline history) {
         List<Step> steps = new ArrayList<>(List.of(newMembers.keys(any)));
-        List<Part> changed = new ArrayList<>(List.of(new Part(versions() + "\nunion all\n" + updates(), any)));
-        if (table.hasHistory() && !everywhere().isEmpty()) {
-            changed.add(new Part(olderVersions(), Flag.any(MATCH, "zk_overwrites")));
+        OverwrittenValues overwritten = new OverwrittenValues(loading);
+        CurrentChanges current = new CurrentChanges(loading, overwritten);
+        List<Part> changed = new ArrayList<>(List.of(new Part(current.sql(), any)));
+        if (overwritten.reachOlderVersions()) {
+            changed.add(new Part(overwritten.ofOlderVersions(), Flag.any(MATCH, "zk_overwrites")));
         }
         if (table.canBeRebuilt()) {
             steps.addAll(history.steps());
@@ -181,173 +177,6 @@ final class DimensionPlan {
                 .with("unchanged", Outcome.UNCHANGED.sql())
                 .with("keys", dialect.list(table.keys(), key -> dialect.column("d", key)))
                 .with("same_key", dialect.allEqual(table.keys(), "c", "d"))
-                .text();
-    }
-
-    private String isPlaceholder() {
-        return current(Role.ROW_ORIGIN) + " = " + dialect.text(RowOrigin.PLACEHOLDER.word());
-    }
-
-    private String current(Role role) {
-        return dialect.column("c", table.name(role));
-    }
-
-    /** What is written on every version of a member when it changes. */
-    private List<String> everywhere() {
-        return table.definition().overwritesCurrentOnly()
-                ? table.compared(Role.TYPE_3)
-                : table.compared(Role.TYPE_1, Role.TYPE_3);
-    }
-
-    /** A value of type 1 as the row states it. A key stays while it points at a version of the same member. */
-    private String overwritten(DimensionColumn column) {
-        String stated = dialect.column("r", column.name());
-        return column.isLookedUp()
-                ? "case when " + dialect.anyDiffers(column.compared(), "r", "c") + " then " + stated + " else "
-                        + dialect.column("c", column.name()) + " end"
-                : stated;
-    }
-
-    /** The value that a column of type 3 had before it last changed. */
-    private String previous(DimensionColumn column) {
-        String followed = table.followed(column).name();
-        return "case when " + current(Role.SURROGATE) + " is not null and not " + isPlaceholder() + " and "
-                + dialect.anyDiffers(List.of(followed), "r", "c") + " then " + dialect.column("c", followed) + " else "
-                + dialect.column("c", column.name()) + " end";
-    }
-
-    /** What the row makes of the values that are overwritten, unless a condition keeps them; an empty one never does. */
-    private RowImage overwriting(RowImage images, String unless) {
-        return images.withEach(Role.TYPE_1, column -> kept(column, overwritten(column), unless))
-                .withEach(Role.TYPE_3, column -> kept(column, dialect.column("r", column.name()), unless))
-                .withEach(Role.PREVIOUS, column -> kept(column, previous(column), unless));
-    }
-
-    private String kept(DimensionColumn column, String value, String unless) {
-        return unless.isEmpty() ? value : dialect.either(unless, dialect.column("c", column.name()), value);
-    }
-
-    private String versions() {
-        RowImage images = overwriting(RowImage.inserted(table, dialect, moments, stamp), "")
-                .with(Role.SURROGATE, "k.zk_new_key")
-                .from(Role.MEMBER_KEY, "c")
-                .from(Role.KEY, "r")
-                .from(Role.TYPE_0, "c")
-                .from(Role.TYPE_2, "r")
-                .with(Role.VALID_FROM, "r.zk_effective")
-                .with(Role.LAST_STATED, "r.zk_effective");
-        if (table.hasHistory()) {
-            images.with(Role.VERSION, current(Role.VERSION) + " + 1");
-        }
-        return Sql.of("""
-                select 'insert' as zk_change, m.zk_row,
-                  ${image}
-                from ${match} as m
-                join ${keys} as k on k.zk_row = m.zk_row
-                join ${delivered} as r on r.zk_row = m.zk_row
-                join ${standing} as c on ${surrogate} = m.zk_key
-                where m.zk_outcome = ${versioned}""")
-                .with(MATCH, KEYS)
-                .with("image", images.selectList())
-                .with("delivered", lookedUp.rows())
-                .with("standing", lookedUp.standing())
-                .with("surrogate", current(Role.SURROGATE))
-                .with("versioned", Outcome.VERSIONED.sql())
-                .text();
-    }
-
-    private String updates() {
-        boolean ends = !table.hasHistory() && table.hasDeletions();
-        String keepsAll = ends ? "m.zk_outcome = " + Outcome.CLOSED.sql() : "";
-        RowImage images = overwriting(RowImage.existing(table, dialect, "c").touched(stamp), keepsAll);
-        if (table.definition().overwritesCurrentOnly() && table.hasHistory()) {
-            images.withEach(
-                    Role.TYPE_1,
-                    column -> when(Outcome.VERSIONED, dialect.column("c", column.name()), overwritten(column)));
-        }
-        images.withEach(
-                        Role.TYPE_0,
-                        column -> when(
-                                Outcome.COMPLETED,
-                                dialect.column("r", column.name()),
-                                dialect.column("c", column.name())))
-                .with(
-                        Role.ROW_ORIGIN,
-                        when(Outcome.COMPLETED, dialect.text(RowOrigin.SOURCE.word()), current(Role.ROW_ORIGIN)));
-        if (ends) {
-            images.with(Role.IS_DELETED, keepsAll);
-        }
-        if (table.hasHistory()) {
-            images.withEach(
-                            Role.TYPE_2,
-                            column -> dialect.either(
-                                    "m.zk_outcome in (" + Outcome.CORRECTED.sql() + ", " + Outcome.COMPLETED.sql()
-                                            + ")",
-                                    dialect.column("r", column.name()),
-                                    dialect.column("c", column.name())))
-                    .with(Role.VALID_FROM, when(Outcome.COMPLETED, "r.zk_effective", current(Role.VALID_FROM)))
-                    .with(
-                            Role.VALID_TO,
-                            when(Outcome.VERSIONED, moments.endBefore("r.zk_effective"), current(Role.VALID_TO)))
-                    .with(Role.IS_CURRENT, "m.zk_outcome <> " + Outcome.VERSIONED.sql());
-        }
-        if (table.hasHistory() && table.hasEffective()) {
-            images.with(Role.LAST_STATED, when(Outcome.VERSIONED, current(Role.LAST_STATED), "r.zk_effective"));
-        }
-        return Sql.of("""
-                select case
-                    when m.zk_outcome = ${unchanged} then 'restate'
-                    when m.zk_outcome = ${overwritten} then 'overwrite'
-                    when m.zk_outcome = ${versioned} and not m.zk_overwrites then 'close'
-                    else 'update'
-                  end, m.zk_row,
-                  ${image}
-                from ${match} as m
-                join ${delivered} as r on r.zk_row = m.zk_row
-                join ${standing} as c on ${surrogate} = m.zk_key
-                where m.zk_outcome not in (${rebuilt}, ${new}) and not (r.zk_deletes and m.zk_outcome = ${unchanged})""")
-                .with(MATCH)
-                .with("unchanged", Outcome.UNCHANGED.sql())
-                .with("overwritten", Outcome.OVERWRITTEN.sql())
-                .with("versioned", Outcome.VERSIONED.sql())
-                .with("image", images.selectList())
-                .with("delivered", lookedUp.rows())
-                .with("standing", lookedUp.standing())
-                .with("surrogate", current(Role.SURROGATE))
-                .with("rebuilt", CurrentComparison.REBUILT)
-                .with("new", Outcome.NEW.sql())
-                .text();
-    }
-
-    private String when(Outcome outcome, String then, String otherwise) {
-        return dialect.either("m.zk_outcome = " + outcome.sql(), then, otherwise);
-    }
-
-    /** Values of types 1 and 3 are written on every version of a member. */
-    private String olderVersions() {
-        RowImage images = overwriting(RowImage.existing(table, dialect, "v").touched(stamp), "");
-        if (table.definition().overwritesCurrentOnly()) {
-            images.from(Role.TYPE_1, "v");
-        }
-        return Sql.of("""
-                select 'overwrite', cast(null as bigint),
-                  ${image}
-                from ${match} as m
-                join ${delivered} as r on r.zk_row = m.zk_row
-                join ${standing} as c on ${surrogate} = m.zk_key
-                join ${standing} as v on ${r_is_v}
-                where m.zk_overwrites and m.zk_outcome <> ${rebuilt}
-                  and not ${v_is_current}
-                  and ${differs}""")
-                .with(MATCH)
-                .with("image", images.selectList())
-                .with("delivered", lookedUp.rows())
-                .with("standing", lookedUp.standing())
-                .with("surrogate", current(Role.SURROGATE))
-                .with("r_is_v", dialect.allEqual(table.keys(), "r", "v"))
-                .with("rebuilt", CurrentComparison.REBUILT)
-                .with("v_is_current", table.holds(dialect, "v", Role.IS_CURRENT))
-                .with("differs", dialect.anyDiffers(everywhere(), "r", "v"))
                 .text();
     }
 }
