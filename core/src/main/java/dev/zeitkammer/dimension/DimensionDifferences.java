@@ -83,17 +83,16 @@ final class DimensionDifferences {
                 table.columns().stream().map(DimensionColumn::name).toList();
         String from = dialect.quote(table.name(Role.VALID_FROM));
         String lagged = IntStream.range(0, attributes.size())
-                .mapToObj(index ->
-                        "lag(" + shown(attributes.get(index), "zk_versions") + ") over member as zk_lag_" + index)
+                .mapToObj(index -> "lag(" + told(index, "zk_versions") + ") over member as zk_lag_" + index)
                 .collect(Collectors.joining(", "));
         return Sql.of("""
                 select ${v_member}, 'new version', ${old_and_new}
                 from (
                   select *, row_number() over member as zk_place${lagged}
                   from (
-                    select ${column_names}, zk_change from ${changes} as c where zk_change in ('insert', 'overwrite', 'update', 'move')
+                    select ${column_names}, zk_change${shown_of_changes} from ${changes} as c where zk_change in ('insert', 'overwrite', 'update', 'move')
                     union all
-                    select ${column_names}, 'none' from ${target} as zk_t
+                    select ${column_names}, 'none'${shown_of_rows} from ${target} as zk_t
                     where not exists (select 1 from ${changes} as c where c.${key} = zk_t.${key} and c.zk_change in ('insert', 'overwrite', 'update', 'move'))
                       and exists (select 1 from ${changes} as c where ${c_is_t} and c.zk_change = 'insert')
                   ) as zk_versions
@@ -102,9 +101,9 @@ final class DimensionDifferences {
                 where zk_v.zk_change = 'insert' and zk_v.zk_place > 1""")
                 .with(Scratch.CHANGES)
                 .with("v_member", member("zk_v"))
-                .with(
-                        "old_and_new",
-                        values(index -> "zk_v.zk_lag_" + index, index -> shown(attributes.get(index), "zk_v")))
+                .with("old_and_new", values(index -> "zk_v.zk_lag_" + index, index -> told(index, "zk_v")))
+                .with("shown_of_changes", shownKeys("c"))
+                .with("shown_of_rows", shownKeys("zk_t"))
                 .with("lagged", lagged.isEmpty() ? "" : ", " + lagged)
                 .with("column_names", dialect.columns(columns))
                 .with("target", target)
@@ -113,6 +112,23 @@ final class DimensionDifferences {
                 .with("key_names", dialect.columns(table.keys()))
                 .with("from", from)
                 .text();
+    }
+
+    /**
+     * What stands for the keys among the attributes, asked for before rows are put together: an engine does not find a key that is
+     * looked up above a union.
+     */
+    private String shownKeys(String alias) {
+        return IntStream.range(0, attributes.size())
+                .filter(index -> attributes.get(index).isLookedUp())
+                .mapToObj(index -> ", " + shown(attributes.get(index), alias) + " as zk_shown_" + index)
+                .collect(Collectors.joining());
+    }
+
+    /** The value of an attribute among rows that were put together. */
+    private String told(int index, String alias) {
+        DimensionColumn attribute = attributes.get(index);
+        return attribute.isLookedUp() ? alias + ".zk_shown_" + index : dialect.column(alias, attribute.name());
     }
 
     private String values(IntFunction<String> before, IntFunction<String> after) {
