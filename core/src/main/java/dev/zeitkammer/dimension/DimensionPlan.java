@@ -113,13 +113,17 @@ final class DimensionPlan {
         List<Step> steps = new ArrayList<>(List.of(newMembers.keys(any)));
         OverwrittenValues overwritten = new OverwrittenValues(loading);
         CurrentChanges current = new CurrentChanges(loading, overwritten);
-        List<Part> changed = new ArrayList<>(List.of(new Part(current.sql(), any)));
+        List<Part> changed =
+                new ArrayList<>(List.of(new Part("members with one row that is not late", current.sql(), any)));
         if (overwritten.reachOlderVersions()) {
-            changed.add(new Part(overwritten.ofOlderVersions(), Flag.any(MATCH, "zk_overwrites")));
+            changed.add(new Part(
+                    "values of types 1 and 3 on every version of a member",
+                    overwritten.ofOlderVersions(),
+                    Flag.any(MATCH, "zk_overwrites")));
         }
         if (table.canBeRebuilt()) {
             steps.addAll(history.steps());
-            changed.add(new Part(history.changes(), RebuiltTimeline.ANY));
+            changed.add(new Part("members whose timelines are rebuilt", history.changes(), RebuiltTimeline.ANY));
         }
         steps.add(new Step.Gather(
                 Step.caption("changes", "The versions to insert and the rows to update that follow."),

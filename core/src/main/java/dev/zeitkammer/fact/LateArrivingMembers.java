@@ -74,8 +74,12 @@ final class LateArrivingMembers {
             return Optional.empty();
         }
         List<Part> moved = new ArrayList<>();
-        healing.forEach(lookup -> moved.add(new Part(healed(lookup), waiting.any(lookup))));
-        following.forEach(each -> moved.add(new Part(followed(each), anyChanged(each.lookup()))));
+        healing.forEach(lookup -> moved.add(
+                new Part("members that came, lookup " + lookup.lookup().role(), healed(lookup), waiting.any(lookup))));
+        following.forEach(each -> moved.add(new Part(
+                "versions that came late, lookup " + each.lookup().lookup().role(),
+                followed(each),
+                anyChanged(each.lookup()))));
         List<Step> steps = new ArrayList<>(waiting.laidOut(healing));
         steps.add(new Step.Gather(
                 Step.caption(

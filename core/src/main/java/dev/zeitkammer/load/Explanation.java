@@ -192,7 +192,9 @@ public record Explanation(String table, List<Relation> relations, List<Statement
             return new Statement(
                     step.caption().name(),
                     step.caption().purpose(),
-                    step.onlyIf().map(Flag::sql),
+                    step instanceof Step.Gather
+                            ? Optional.empty()
+                            : step.onlyIf().map(Flag::sql),
                     step.sql(dialect));
         }
 

@@ -15,6 +15,7 @@ import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** One statement of a load that writes nothing but scratch relations. */
 public sealed interface Step {
@@ -58,8 +59,17 @@ public sealed interface Step {
      */
     record Gather(Caption caption, Relation relation, List<Part> parts) implements Step {
 
-        /** One of the queries. */
-        public record Part(String query, Flag onlyIf) {}
+        /**
+         * One of the queries.
+         *
+         * @param what whose rows it gives, for the reader of {@code explain}
+         */
+        public record Part(String what, String query, Flag onlyIf) {
+
+            private String explained() {
+                return "-- " + what + ", only if " + onlyIf.sql().replaceAll("\\s+", " ") + "\n" + query;
+            }
+        }
 
         public Gather {
             parts = List.copyOf(parts);
@@ -75,17 +85,19 @@ public sealed interface Step {
             return parts.stream().map(Part::onlyIf).toList();
         }
 
-        /** The same with some of its parts. */
+        /** Those that are run, as one query. */
         public String query(Predicate<Flag> isSo) {
-            return parts.stream()
-                    .filter(part -> isSo.test(part.onlyIf()))
-                    .map(Part::query)
-                    .collect(Collectors.joining("\nunion all\n"));
+            return together(
+                    parts.stream().filter(part -> isSo.test(part.onlyIf())).map(Part::query));
         }
 
         @Override
         public String sql(Dialect dialect) {
-            return dialect.keep(relation.name(), query(flag -> true));
+            return dialect.keep(relation.name(), together(parts.stream().map(Part::explained)));
+        }
+
+        private static String together(Stream<String> queries) {
+            return queries.collect(Collectors.joining("\nunion all\n"));
         }
     }
 
