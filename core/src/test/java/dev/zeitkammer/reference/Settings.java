@@ -35,6 +35,11 @@ record Settings(
         int owned,
         String unowned) {
 
+    /** Rows do not wait beside full extracts, which say that who is not in them has gone. */
+    Settings {
+        unowned = full && unowned.equals("wait") ? "set-aside" : unowned;
+    }
+
     private static final String NAMED = """
             member-key: true
             columns:
@@ -131,6 +136,14 @@ record Settings(
                 + (named
                         ? NAMED + "surrogate: {column: thing_sk, by: " + (hash ? "hash" : "sequence") + "}\n"
                         : hash ? "surrogate: hash\n" : "");
+    }
+
+    /**
+     * Whether a delivery that is read once more says the same. After a deletion by a condition it may not, and not beside rows that
+     * waited, which came with it once only.
+     */
+    boolean areReadAgain() {
+        return !deletions && !(owned > 0 && unowned.equals("wait"));
     }
 
     private String ends() {
