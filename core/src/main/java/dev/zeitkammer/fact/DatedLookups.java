@@ -12,7 +12,6 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.lookup.LookupSource;
 import dev.zeitkammer.lookup.LookupSql;
-import dev.zeitkammer.lookup.LookupSql.Found;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -37,7 +36,7 @@ public final class DatedLookups {
     /** A lookup whose facts follow the history, and the stored date at which they are judged. */
     record Dated(LookupSql lookup, Word date, boolean isCalendar) {}
 
-    /** For each role whose facts follow the history, a query of the facts that do not point at the version valid then. */
+    /** For each role whose facts follow the history, a query of the facts that do not point at the version valid then; a member that is nobody then is none to point at. */
     public static Map<String, String> misplaced(Fact fact, Warehouse warehouse) {
         FactTable table = FactLoad.standing(fact, warehouse);
         DatedLookups lookups = new DatedLookups(table, warehouse, new LookupSource(warehouse));
@@ -59,12 +58,12 @@ public final class DatedLookups {
                   ) as d
                   ${join}
                 ) as t
-                where t.zk_found <> ${unmatched} and t.zk_key <> t.zk_old""")
+                where t.zk_found not in (${nobody}) and t.zk_key <> t.zk_old""")
                 .with("key_expression", lookup.keyExpression())
                 .with("found_expression", lookup.foundExpression())
                 .with("facts", stored(dated, "true"))
                 .with("join", lookup.join())
-                .with("unmatched", Found.UNMATCHED.sql())
+                .with("nobody", lookup.nobody())
                 .text();
     }
 

@@ -87,4 +87,20 @@ class LookupProofsTest {
         star.warehouse().execute(damage);
         assertThat(failing()).contains(found);
     }
+
+    /** Who was deleted then is nobody, to facts and to whoever looks at them: such a fact does not follow, and that is no mistake. */
+    @Test
+    void factsNeedNotPointAtWhoIsNobody() {
+        star.write("dimensions/hut.yaml", star.read("dimensions/hut.yaml") + "deletions: {when: beds = '9'}\n")
+                .write(
+                        "facts/stay.yaml",
+                        star.read("facts/stay.yaml").replace("night, match", "night, ended: unknown, match"));
+        for (String row : List.of("A,2026-02-05,9", "A,2026-02-03,3")) {
+            star.write("huts.csv", "code,since,beds,no\n" + row + ",1\n").loaded("2026-03-03", "fact_stay");
+        }
+        assertThat(star.rows("select stay_no, hut_key from fact_stay order by 1"))
+                .as("it stays where it was found before the deletion")
+                .containsExactly("1|1", "2|2");
+        assertThat(failing()).isEmpty();
+    }
 }
