@@ -3,6 +3,7 @@ package dev.zeitkammer.reference;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
@@ -38,6 +39,7 @@ final class ReferenceDimension {
     private Map<String, Long> counts = Map.of();
     private Owners owners = new Owners();
     private List<Waiting<StagedRow>> waiting = new ArrayList<>();
+    private Set<StagedRow> waited = Set.of();
     private LocalDate loadDate = LocalDate.MIN;
     private LocalDate newestDate = LocalDate.MIN;
     private long load;
@@ -67,6 +69,7 @@ final class ReferenceDimension {
             values.add(List.of(row.code(), row.part()), moment(row), waited);
         });
         waiting = new ArrayList<>();
+        waited = Collections.newSetFromMap(new IdentityHashMap<>());
         Set<List<String>> present = new LinkedHashSet<>();
         boolean readable = true;
         for (StagedRow row : delivery) {
@@ -82,11 +85,13 @@ final class ReferenceDimension {
                     .add(List.of(row.code(), row.part()), moment(row), Waiting.delivered(row));
         }
         told.addAll(present);
+        Set<List<String>> undeleted = undeleted();
         for (List<String> key : told) {
             member(key, left(values.of(key)), left(deletions.of(key)));
         }
         if (settings.full() && readable && !isOlder()) {
-            absent(present);
+            undeleted.removeAll(present);
+            absent(undeleted);
         }
         members.values().forEach(this::follow);
         return counts;
@@ -115,17 +120,30 @@ final class ReferenceDimension {
         counts.merge(name, 1L, Long::sum);
     }
 
-    private void absent(Set<List<String>> present) {
+    private Set<List<String>> undeleted() {
+        Set<List<String>> undeleted = new LinkedHashSet<>();
         members.forEach((key, member) -> {
-            if (!present.contains(key) && member.newest().ended == null) {
-                Map<Version, List<@Nullable Object>> before = images(member);
-                String outcome = settings.history() ? member.ended(loadDate, Set.of()) : closed(member.newest());
-                if (outcome.equals("closed")) {
-                    count("absent");
-                }
-                stamp(member, before);
+            if (member.newest().ended == null) {
+                undeleted.add(key);
             }
         });
+        return undeleted;
+    }
+
+    private void absent(Set<List<String>> absent) {
+        absent.forEach(key -> {
+            Member member = member(key);
+            Map<Version, List<@Nullable Object>> before = images(member);
+            String outcome = settings.history() ? member.ended(loadDate, Set.of()) : closed(member.newest());
+            if (outcome.equals("closed")) {
+                count("absent");
+            }
+            stamp(member, before);
+        });
+    }
+
+    private Member member(List<String> key) {
+        return members.getOrDefault(key, new Member());
     }
 
     private static String closed(Version version) {
@@ -150,13 +168,16 @@ final class ReferenceDimension {
                 count("setAside");
             } else {
                 left.put(at, row.row());
+                if (!row.isDelivered()) {
+                    waited.add(row.row());
+                }
             }
         });
         return left;
     }
 
     private void member(List<String> key, TreeMap<LocalDate, StagedRow> rows, TreeMap<LocalDate, StagedRow> deletions) {
-        Member member = members.getOrDefault(key, new Member());
+        Member member = member(key);
         if (settings.effective() && settings.history() && settings.late().equals("set-aside")) {
             setLateAside(member, rows);
         }
@@ -349,20 +370,22 @@ final class ReferenceDimension {
 
     /**
      * In a full extract a deleted member returns from the load date, when its effective is older, unless its newest row deletes it;
-     * from then on a newest row that is older than the deletion holds from the return.
+     * from then on a newest row that is older than the deletion holds from the return. A row that waited brings nobody back.
      */
     private TreeMap<LocalDate, StagedRow> returning(
             Member member, TreeMap<LocalDate, StagedRow> delivered, TreeMap<LocalDate, StagedRow> deletions) {
         TreeMap<LocalDate, StagedRow> rows = new TreeMap<>(delivered);
-        if (!settings.full() || member.versions.isEmpty() || rows.isEmpty()) {
+        TreeMap<LocalDate, StagedRow> extract = new TreeMap<>(delivered);
+        extract.values().removeIf(waited::contains);
+        if (!settings.full() || member.versions.isEmpty() || extract.isEmpty()) {
             return rows;
         }
-        if (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey())) {
+        if (!deletions.isEmpty() && !deletions.lastKey().isBefore(extract.lastKey())) {
             return rows;
         }
         @Nullable LocalDate back = member.back(rows.lastKey(), loadDate);
         if (back != null) {
-            rows.put(back, rows.pollLastEntry().getValue());
+            rows.put(back, rows.remove(extract.lastKey()));
         }
         return rows;
     }

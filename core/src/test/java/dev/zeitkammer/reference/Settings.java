@@ -35,11 +35,6 @@ record Settings(
         int owned,
         String unowned) {
 
-    /** Rows do not wait beside full extracts, which say that who is not in them has gone. */
-    Settings {
-        unowned = full && unowned.equals("wait") ? "set-aside" : unowned;
-    }
-
     private static final String NAMED = """
             member-key: true
             columns:

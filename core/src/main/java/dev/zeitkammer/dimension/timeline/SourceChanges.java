@@ -30,28 +30,27 @@ final class SourceChanges {
     private final DimensionTable table;
     private final Dialect dialect;
     private final String standing;
-    private final Stamp stamp;
     private final Moments moments;
     private final VersionColumns columns;
+    private final ReturnByExtract byExtract;
 
     /** @param standing the rows of the table as they stood before the load */
     SourceChanges(DimensionTable table, Dialect dialect, String standing, Stamp stamp) {
         this.table = table;
         this.dialect = dialect;
         this.standing = standing;
-        this.stamp = stamp;
         this.moments = new Moments(table, dialect);
         this.columns = new VersionColumns(table, dialect);
+        this.byExtract = new ReturnByExtract(table, dialect, standing, stamp);
     }
 
     String members() {
         String keys = dialect.columns(table.keys());
-        boolean isWhole = table.definition().isDeliveredWhole();
         return Sql.of("""
                 with told as (
                   select zk_r.zk_row, zk_r.zk_effective, zk_r.zk_deletes, ${keys},
                     row_number() over (partition by ${keys}, zk_deletes order by zk_effective) as zk_nth,
-                    row_number() over (partition by ${keys}, zk_deletes order by zk_effective desc) as zk_nth_last
+                    row_number() over (partition by ${keys}, zk_deletes order by zk_effective desc) as zk_nth_last${rows_there}
                   from ${rows} as zk_r
                   where exists (select 1 from ${duplicate_keys} as k where ${k_is_r})
                     or exists (select 1 from ${match} as m where m.zk_row = zk_r.zk_row and m.zk_outcome = ${rebuilt})
@@ -59,76 +58,41 @@ final class SourceChanges {
                   select row_number() over (order by min(zk_row)) as zk_member, ${keys},
                     max(case when not zk_deletes and zk_nth = 1 then zk_row end) as zk_first_row,
                     max(case when not zk_deletes and zk_nth_last = 1 then zk_row end) as zk_last_row,
-                    max(case when not zk_deletes then zk_effective end) as zk_newest,
-                    max(case when zk_deletes then zk_effective end) as zk_gone
+                    max(case when not zk_deletes then zk_effective end) as zk_newest${newest_there}
                   from told
                   group by ${keys}
                 )${came_back}, known as (
-                  select a.zk_member, ${own_keys}, a.zk_first_row, a.zk_last_row, ${newest} as zk_newest,
+                  select a.zk_member, ${own_keys}, a.zk_first_row, a.zk_last_row, a.zk_newest,
                     case when not ${is_placeholder} then ${c_surrogate} end as zk_current,
                     case when not ${is_placeholder} then ${c_latest} end as zk_latest,
-                    case when ${is_placeholder} then ${c_surrogate} end as zk_placeholder
+                    case when ${is_placeholder} then ${c_surrogate} end as zk_placeholder${back}
                   from members as a
                   left join ${standing} as c on ${a_is_c} and ${c_is_current}${with_came_back}
+                ), placed as (
+                  select a.zk_member, ${own_keys}, a.zk_first_row, ${newest},
+                    a.zk_current, a.zk_latest, a.zk_placeholder
+                  from known as a
                 )
                 select a.*,
                   coalesce(a.zk_newest >= a.zk_latest, a.zk_last_row is not null) as zk_supplies
-                from known as a""")
+                from placed as a""")
                 .with(ROWS, DUPLICATE_KEYS, MATCH)
                 .with("keys", keys)
+                .with("rows_there", byExtract.rows(keys))
                 .with("k_is_r", dialect.allEqual(table.keys(), "k", "zk_r"))
                 .with("rebuilt", CurrentComparison.REBUILT)
+                .with("newest_there", byExtract.extremes())
+                .with("came_back", byExtract.cameBack())
                 .with("own_keys", dialect.list(table.keys(), key -> dialect.column("a", key)))
-                .with("came_back", isWhole ? cameBack() : "")
-                .with("with_came_back", isWhole ? "\n  left join came_back as b on b.zk_member = a.zk_member" : "")
-                .with("newest", isWhole ? newest() : "a.zk_newest")
                 .with("is_placeholder", isPlaceholder())
                 .with("c_surrogate", columns.own("c", Role.SURROGATE))
                 .with("c_latest", columns.latest("c"))
+                .with("back", byExtract.back())
                 .with("standing", standing)
                 .with("a_is_c", dialect.allEqual(table.keys(), "a", "c"))
                 .with("c_is_current", columns.holds("c", Role.IS_CURRENT))
-                .text();
-    }
-
-    /** When members last were deleted and came back. */
-    private String cameBack() {
-        return Sql.of("""
-                , came_back as (
-                  select zk_member, max(zk_ended) as zk_left, max(case when zk_ended is not null then zk_from end) as zk_since
-                  from (
-                    select a.zk_member, ${v_valid_from} as zk_from,
-                      lag(case when ${v_is_deleted} then ${v_ended} end) over (partition by a.zk_member order by ${v_valid_from})
-                        as zk_ended
-                    from members as a
-                    join ${standing} as v on ${v_is_a}
-                  ) as followed
-                  group by zk_member
-                )""")
-                .with("v_valid_from", columns.own("v", Role.VALID_FROM))
-                .with("v_is_deleted", columns.holds("v", Role.IS_DELETED))
-                .with("v_ended", columns.ended("v"))
-                .with("standing", standing)
-                .with("v_is_a", dialect.allEqual(table.keys(), "v", "a"))
-                .text();
-    }
-
-    /**
-     * When the newest row of a member holds that a full extract delivers: of one that is deleted, and not delivered as deleted, the
-     * load date; of one that came back, the moment of its return, if the row is older than its deletion. So the same extract says the
-     * same once more.
-     */
-    private String newest() {
-        return Sql.of("""
-                case
-                      when coalesce(a.zk_gone >= a.zk_newest, false) then a.zk_newest
-                      when ${is_deleted} and a.zk_newest < ${ended} and ${load_date} >= ${ended} then ${load_date}
-                      when not ${is_deleted} and a.zk_newest < b.zk_left and ${load_date} >= b.zk_since then b.zk_since
-                      else a.zk_newest
-                    end""")
-                .with("is_deleted", columns.holds("c", Role.IS_DELETED))
-                .with("ended", columns.ended("c"))
-                .with("load_date", moments.literal(stamp.date()))
+                .with("with_came_back", byExtract.withCameBack())
+                .with("newest", byExtract.newest())
                 .text();
     }
 
