@@ -289,7 +289,8 @@ final class ReferenceDimension {
                 if (!known || !at.isBefore(latest)) {
                     Version holder = member.versions.get(member.holder(at));
                     supply(member, row, holder, sharedBefore == null);
-                    if (!before.containsKey(holder) && at.equals(holder.from)) {
+                    boolean isItsOwn = !before.containsKey(holder) && at.equals(holder.from);
+                    if (isItsOwn && !outcome.equals("unchanged")) {
                         holder.overBefore = row.over();
                     }
                     sharedBefore = sharedBefore == null ? shared(member) : sharedBefore;
