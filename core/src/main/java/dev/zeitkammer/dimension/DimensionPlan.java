@@ -75,10 +75,10 @@ final class DimensionPlan {
         RebuiltTimeline history = new RebuiltTimeline(loading, newKeys, newAttributes);
         RowValidation validation = validation(sameValues);
         boolean ends = table.definition().deletions().absent() && extract == Extract.READABLE;
-        List<Step> steps = new ArrayList<>(validation.steps(ends ? delivery.kept() : delivery));
-        if (ends) {
-            steps.addAll(new AbsentMembers(table, dialect, target, stamp).steps());
-        }
+        List<Step> steps = new ArrayList<>(
+                ends
+                        ? validation.steps(delivery.kept(), new AbsentMembers(table, dialect, target, stamp).steps())
+                        : validation.steps(delivery));
         steps.add(validation.rows());
         steps.addAll(lookedUp.steps());
         if (!table.hasHistory() && (table.hasEffective() || table.hasDeletions())) {
@@ -166,18 +166,20 @@ final class DimensionPlan {
         return validation;
     }
 
+    /** An absent member ends, whatever a row of it says that waited. */
     private String superseded() {
         return Sql.of("""
                 select zk_row, ${unchanged}, ${no_text}, ${no_text}, ${no_text}
                 from (
                   select d.zk_row,
-                    row_number() over (partition by ${keys} order by d.zk_effective desc, d.zk_deletes desc) as zk_nth
+                    row_number() over (partition by ${keys} order by ${absent_first}d.zk_effective desc, d.zk_deletes desc) as zk_nth
                   from ${rows} as d
                   join ${duplicate_keys} as c on ${same_key}
                 ) as numbered
                 where zk_nth > 1""")
                 .with("no_text", dialect.noText())
                 .with(ROWS, DUPLICATE_KEYS)
+                .with("absent_first", table.definition().deletions().absent() ? AbsentMembers.FIRST : "")
                 .with("unchanged", Outcome.UNCHANGED.sql())
                 .with("keys", dialect.list(table.keys(), key -> dialect.column("d", key)))
                 .with("same_key", dialect.allEqual(table.keys(), "c", "d"))

@@ -113,7 +113,13 @@ public final class RowValidation {
      * @param delivery the query that makes {@link #DELIVERY}
      */
     public List<Step> steps(DeliveryRows delivery) {
+        return steps(delivery, List.of());
+    }
+
+    /** @param adding steps that add rows to the delivery, which must be {@link DeliveryRows#kept} then */
+    public List<Step> steps(DeliveryRows delivery, List<Step> adding) {
         List<Step> steps = new ArrayList<>(List.of(deliveryStep(delivery)));
+        steps.addAll(adding);
         steps.add(new Step.Keep(
                 Step.caption("unusable rows", "Rows with a bad value, or with a gap in the key, are set aside."),
                 OUT,

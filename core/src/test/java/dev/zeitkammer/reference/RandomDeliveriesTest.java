@@ -15,7 +15,6 @@ import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
@@ -58,7 +57,9 @@ class RandomDeliveriesTest {
     @Test
     @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // minutes for each
     void whatOnceWentWrongIsRight() {
-        LongStream.of(300_191, 310_436, 400_500, 20_260_476).parallel().forEach(each -> new Scenario(each, 1).run());
+        LongStream.of(300_191, 310_436, 400_500, 1_200_844, 1_400_323, 20_260_476)
+                .parallel()
+                .forEach(each -> new Scenario(each, 1).run());
     }
 
     /** The same rows for thousands of members in several files, beyond a row group of the engine, with all threads. */
@@ -90,8 +91,8 @@ class RandomDeliveriesTest {
         void run() {
             try {
                 load();
-            } catch (IOException unwritable) {
-                throw new UncheckedIOException(unwritable);
+            } catch (IOException | RuntimeException failed) {
+                throw new AssertionError("seed " + seed + ", " + settings, failed);
             }
         }
 

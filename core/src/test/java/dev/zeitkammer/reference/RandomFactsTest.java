@@ -127,6 +127,14 @@ class RandomFactsTest {
         }
 
         void run() {
+            try {
+                load();
+            } catch (RuntimeException failed) {
+                throw new AssertionError("seed " + seed + " " + settings, failed);
+            }
+        }
+
+        private void load() {
             try (TestStar star = star(settings, "s" + seed)) {
                 if (copies > 1) {
                     star.warehouse().stager().execute("reset threads");

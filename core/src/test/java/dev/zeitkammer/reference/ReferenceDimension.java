@@ -34,6 +34,10 @@ final class ReferenceDimension {
             "absent",
             "late");
 
+    /** A member that a full extract does not deliver ends at the load date. */
+    private static final StagedRow ABSENT =
+            new StagedRow(null, null, LocalDate.MIN, null, null, null, null, null, null, null, true);
+
     private final Settings settings;
     final Map<List<String>, Member> members = new TreeMap<>(Comparator.comparing(Object::toString));
     private Map<String, Long> counts = Map.of();
@@ -85,13 +89,15 @@ final class ReferenceDimension {
                     .add(List.of(row.code(), row.part()), moment(row), Waiting.delivered(row));
         }
         told.addAll(present);
-        Set<List<String>> undeleted = undeleted();
+        Set<List<String>> absent = settings.full() && readable && !isOlder() ? undeleted() : new LinkedHashSet<>();
+        absent.removeAll(present);
+        told.addAll(absent);
         for (List<String> key : told) {
-            member(key, left(values.of(key)), left(deletions.of(key)));
-        }
-        if (settings.full() && readable && !isOlder()) {
-            undeleted.removeAll(present);
-            absent(undeleted);
+            TreeMap<LocalDate, StagedRow> ends = left(deletions.of(key));
+            if (absent.contains(key)) {
+                ends.put(loadDate, ABSENT);
+            }
+            member(key, left(values.of(key)), ends);
         }
         members.values().forEach(this::follow);
         return counts;
@@ -130,20 +136,13 @@ final class ReferenceDimension {
         return undeleted;
     }
 
-    private void absent(Set<List<String>> absent) {
-        absent.forEach(key -> {
-            Member member = member(key);
-            Map<Version, List<@Nullable Object>> before = images(member);
-            String outcome = settings.history() ? member.ended(loadDate, Set.of()) : closed(member.newest());
-            if (outcome.equals("closed")) {
-                count("absent");
-            }
-            stamp(member, before);
-        });
-    }
-
-    private Member member(List<String> key) {
-        return members.getOrDefault(key, new Member());
+    /** Of what ends a member, {@link #ABSENT} is counted beside the sum. */
+    private void countEnd(StagedRow ends, String outcome) {
+        if (ends != ABSENT) {
+            count(outcome);
+        } else if (outcome.equals("closed")) {
+            count("absent");
+        }
     }
 
     private static String closed(Version version) {
@@ -177,7 +176,7 @@ final class ReferenceDimension {
     }
 
     private void member(List<String> key, TreeMap<LocalDate, StagedRow> rows, TreeMap<LocalDate, StagedRow> deletions) {
-        Member member = member(key);
+        Member member = members.getOrDefault(key, new Member());
         if (settings.effective() && settings.history() && settings.late().equals("set-aside")) {
             setLateAside(member, rows);
         }
@@ -227,14 +226,16 @@ final class ReferenceDimension {
         for (int superseded = 1; superseded < rows.size() + deletions.size(); superseded++) {
             count("unchanged");
         }
-        boolean deletes =
-                rows.isEmpty() || (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey()));
+        boolean isAbsent = deletions.containsValue(ABSENT);
+        boolean deletes = isAbsent
+                || rows.isEmpty()
+                || (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey()));
         if (deletes) {
             String outcome = member.versions.isEmpty() ? "unchanged" : closed(member.newest());
             if (outcome.equals("closed")) {
                 member.newest().updatedBy = load;
             }
-            count(outcome);
+            countEnd(deletions.lastEntry().getValue(), outcome);
             return;
         }
         StagedRow row = rows.lastEntry().getValue();
@@ -300,8 +301,8 @@ final class ReferenceDimension {
             }
             if (deletions.containsKey(at)) {
                 String outcome = member.ended(at, rows.keySet());
-                count(outcome);
-                countLate(canBeLate && at.isBefore(latest), outcome);
+                countEnd(deletions.get(at), outcome);
+                countLate(canBeLate && at.isBefore(latest) && deletions.get(at) != ABSENT, outcome);
             }
         }
         overwritten(member, outcomes, suppliers, newest, sharedBefore);

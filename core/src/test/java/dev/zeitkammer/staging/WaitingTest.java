@@ -317,6 +317,24 @@ class WaitingTest {
                 .as("what waited is no part of the extract")
                 .containsEntry("absent", 1L)
                 .containsEntry("waiting", 1L);
+        star.write("2026-03-05/rooms.csv", "room_no,hut_code,beds\n1,ADL,2\n2,CIM,6\n")
+                .load("2026-03-05");
+        star.write("2026-03-06/rooms.csv", "room_no,hut_code,beds\n1,ADL,2\n")
+                .write("2026-03-06/huts.csv", "hut_code,beds,since\nCIM,4,2026-01-01\n");
+        assertThat(star.loaded("2026-03-06", "dim_room").counts())
+                .as(
+                        "a member that is absent ends, though a row of it waited; one that ended before is judged next time")
+                .containsEntry("versioned", 1L)
+                .containsEntry("returned", 1L)
+                .containsEntry("absent", 1L);
+        assertThat(
+                        star.rows(
+                                "select room_no, beds, version, valid_from, valid_to, is_deleted from dim_room where room_no in (2, 3) order by 1, 3"))
+                .containsExactly(
+                        "2|5|1|2026-03-02|2026-03-06|false",
+                        "2|6|2|2026-03-06|2026-03-07|true",
+                        "3|4|1|2026-03-02|2026-03-04|true",
+                        "3|4|2|2026-03-06|9999-12-31|false");
     }
 
     @Test

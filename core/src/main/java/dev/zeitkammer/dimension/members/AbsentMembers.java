@@ -23,6 +23,9 @@ public final class AbsentMembers {
 
     private static final int FEWEST = 5;
 
+    /** SQL that puts the rows of absent members, alias {@code d}, before all others. */
+    public static final String FIRST = "case when d.zk_row < 0 then 0 else 1 end, ";
+
     private final DimensionTable table;
     private final Dialect dialect;
     private final String target;
