@@ -219,15 +219,12 @@ final class JoinedRows extends Source {
             if (joined.optional()) {
                 continue;
             }
-            List<Long> rows = stager.query(
-                    "select distinct p0.zk_row from " + rows(0) + " as p0" + partners("left join")
-                            + "\nwhere " + computed.bad("p0") + " is null and " + alias(number(joined.input()))
-                            + ".zk_row is null order by 1",
-                    row -> row.number(1));
+            Map<Long, Boolean> blank = lacking(joined);
+            Set<Long> rows = blank.keySet();
             String lacking = joined.input().name().text();
             switch (joined.withoutPartner()) {
                 case SET_ASIDE -> rows.forEach(row -> alone.putIfAbsent(row, lacking));
-                case WAIT -> rows.forEach(row -> waits.putIfAbsent(row, lacking));
+                case WAIT -> blank.forEach((row, isBlank) -> (isBlank ? alone : waits).putIfAbsent(row, lacking));
                 case LEAVE_OUT -> {
                     leftOut.addAll(rows);
                     noteLeftOut(rows.size(), lacking);
@@ -237,6 +234,24 @@ final class JoinedRows extends Source {
         alone.keySet().removeAll(leftOut);
         waits.keySet().removeAll(leftOut);
         waits.keySet().removeAll(alone.keySet());
+    }
+
+    /** The rows of the first input that lack a partner in another one, and whether they name none: nobody can come for a null. */
+    private Map<Long, Boolean> lacking(Joined joined) {
+        Dialect dialect = stager.dialect();
+        String blank = joined.by().stream()
+                .map(match -> {
+                    String earlier = alias(number(match.earlier()));
+                    return earlier + ".zk_row is not null and " + dialect.column(earlier, earlier(match)) + " is null";
+                })
+                .collect(Collectors.joining(" or "));
+        Map<Long, Boolean> rows = new LinkedHashMap<>();
+        stager.query(
+                "select p0.zk_row, min(case when " + blank + " then 1 else 0 end) from " + rows(0) + " as p0"
+                        + partners("left join") + "\nwhere " + computed.bad("p0") + " is null and "
+                        + alias(number(joined.input())) + ".zk_row is null group by p0.zk_row order by 1",
+                row -> rows.put(row.number(1), row.number(2) > 0));
+        return rows;
     }
 
     private void noteLeftOut(int rows, String lacking) {

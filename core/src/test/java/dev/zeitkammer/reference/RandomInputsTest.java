@@ -1,0 +1,202 @@
+package dev.zeitkammer.reference;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import dev.zeitkammer.books.Journal;
+import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.load.LoadListener;
+import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.reference.ReferenceNights.Header;
+import dev.zeitkammer.reference.ReferenceNights.Line;
+import dev.zeitkammer.staging.LoadDate;
+import dev.zeitkammer.verify.Verdict;
+import dev.zeitkammer.verify.Verifier;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.Random;
+import java.util.function.Function;
+import java.util.function.Supplier;
+import java.util.stream.LongStream;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** Random deliveries to inputs that remember, and to a fact that is loaded from their join, compared with the reference. */
+class RandomInputsTest {
+
+    private static final int LOADS = 5;
+    private static final LocalDate START = LocalDate.of(2026, 3, 1);
+
+    @TempDir
+    Path folder;
+
+    @Test
+    void everyKeptRowAndEveryFactEqualsTheReference() {
+        int scenarios = Integer.getInteger("deliveries", 120) / LOADS;
+        long seed = Long.getLong("seed", 20_260_501);
+        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
+    }
+
+    /** Inputs and some deliveries to them. */
+    private final class Scenario {
+        private final long seed;
+        private final Random random;
+        private final ReferenceNights.Settings settings;
+        private final ReferenceNights reference;
+        private final List<Day> days = new ArrayList<>();
+
+        private record Day(
+                @Nullable List<Header> headers, @Nullable List<Line> lines) {}
+
+        Scenario(long seed) {
+            this.seed = seed;
+            this.random = new Random(seed);
+            this.settings = new ReferenceNights.Settings(
+                    random.nextBoolean(),
+                    random.nextBoolean(),
+                    random.nextBoolean(),
+                    List.of("set-aside", "wait", "leave-out", "optional").get(random.nextInt(4)));
+            this.reference = new ReferenceNights(settings);
+        }
+
+        void run() {
+            try (TestStar star = new TestStar(folder.resolve("s" + seed))
+                    .write("inputs/headers.yaml", settings.headers())
+                    .write("inputs/lines.yaml", settings.lines())
+                    .write("inputs/nights.yaml", settings.nights())
+                    .write("facts/stay.yaml", """
+                            fact: stay
+                            from: nights
+                            grain: [booking, night]
+                            degenerate: channel
+                            measures: {guests: integer}
+                            deletions: {when: "status = 'X'", rows: remove}
+                            """)) {
+                int load = 0;
+                for (int number = 0; number < LOADS; number++) {
+                    days.add(new Day(
+                            random.nextInt(3) > 0 ? some(this::header) : null,
+                            random.nextInt(4) > 0 ? some(this::line) : null));
+                    deliver(star, number);
+                    load(star, number, ++load);
+                    if (random.nextInt(4) == 0) {
+                        load(star, random.nextInt(number + 1), ++load);
+                    }
+                }
+                assertThat(new Verifier(star.warehouse()).verify(star.project().definitions()))
+                        .as("seed " + seed + settings)
+                        .filteredOn(verdict -> !verdict.holds())
+                        .extracting(Verdict::claim)
+                        .isEmpty();
+            } catch (RuntimeException failed) {
+                throw new AssertionError("seed " + seed + " " + settings, failed);
+            }
+        }
+
+        private <R> List<R> some(Supplier<R> row) {
+            List<R> rows = new ArrayList<>();
+            int count = random.nextInt(14);
+            for (int number = 0; number < count; number++) {
+                rows.add(!rows.isEmpty() && random.nextInt(8) == 0 ? rows.get(random.nextInt(rows.size())) : row.get());
+            }
+            return rows;
+        }
+
+        private Header header() {
+            return new Header(
+                    random.nextInt(15) == 0 ? null : "b" + random.nextInt(6),
+                    List.of("web", "desk", "gone", "")
+                            .get(random.nextInt(4))
+                            .transform(text -> text.isEmpty() ? null : text),
+                    random.nextInt(15) == 0
+                            ? "soon"
+                            : random.nextInt(6) == 0 ? null : String.valueOf(random.nextInt(4)));
+        }
+
+        private Line line() {
+            return new Line(
+                    random.nextInt(15) == 0 ? null : "b" + random.nextInt(7),
+                    random.nextInt(15) == 0 ? null : String.valueOf(random.nextInt(3)),
+                    random.nextInt(15) == 0
+                            ? "many"
+                            : random.nextInt(6) == 0 ? null : String.valueOf(random.nextInt(3)),
+                    random.nextInt(6) == 0 ? "X" : "A");
+        }
+
+        private void deliver(TestStar star, int number) {
+            Day day = days.get(number);
+            write(star, "headers-" + date(number), Header.NAMES, day.headers(), Header::csv);
+            write(star, "lines-" + date(number), Line.NAMES, day.lines(), Line::csv);
+        }
+
+        private <R> void write(
+                TestStar star, String name, String header, @Nullable List<R> rows, Function<R, String> csv) {
+            if (rows != null) {
+                List<String> lines = new ArrayList<>(List.of(header));
+                rows.forEach(row -> lines.add(csv.apply(row)));
+                star.write(name + ".csv", String.join("\n", lines) + "\n");
+            }
+        }
+
+        private static String date(int number) {
+            return START.plusDays(number).toString();
+        }
+
+        private void load(TestStar star, int number, long load) {
+            Day day = days.get(number);
+            Rehearsed rehearsed = new Rehearsed(
+                    new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC()),
+                    star.warehouse(),
+                    LoadDate.parse(date(number)),
+                    seed);
+            LoadEntry loaded = star.load(date(number));
+            TableEntry entry = loaded.tables().get(0);
+            String what = "seed " + seed + " " + settings + ", load " + load + " for " + date(number) + ": " + day;
+            boolean isDelivered = reference.load(day.headers(), day.lines(), load);
+            assertThat(entry.status())
+                    .as(what + entry.error())
+                    .isEqualTo(isDelivered ? LoadStatus.DONE : LoadStatus.SKIPPED);
+            if (day.headers() != null) {
+                assertThat(kept(star, "headers", "booking, channel, changed"))
+                        .as(what)
+                        .isEqualTo(reference.keptHeaders());
+            }
+            if (day.lines() != null && settings.linesKept()) {
+                assertThat(kept(star, "lines", "booking, night, guests, status"))
+                        .as(what)
+                        .isEqualTo(reference.keptLines());
+            }
+            assertThat(new Journal(star.warehouse())
+                            .setAside(Optional.of(load)).stream()
+                                    .filter(row -> row.table().startsWith("staging."))
+                                    .count())
+                    .as(what)
+                    .isEqualTo(reference.notKept());
+            if (isDelivered) {
+                assertThat(
+                                star.rows(
+                                        "select booking, night, channel, guests, inserted_by, updated_by from fact_stay order by 1, 2"))
+                        .as(what)
+                        .isEqualTo(reference.facts());
+                assertThat(entry.counts()).as(what).containsAllEntriesOf(reference.counts());
+            }
+            rehearsed.assertSame(what, loaded);
+        }
+
+        private List<String> kept(TestStar star, String input, String columns) {
+            return star
+                    .rows("select " + columns + ", inserted_by, updated_by from "
+                            + star.warehouse().dialect().quote(star.warehouse().stagingSchema()) + "." + input)
+                    .stream()
+                    .sorted()
+                    .toList();
+        }
+    }
+}

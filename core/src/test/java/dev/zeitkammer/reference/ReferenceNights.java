@@ -1,0 +1,254 @@
+package dev.zeitkammer.reference;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+
+/** Nights of bookings, joined of lines and of headers that are kept, loaded into a fact, row by row. */
+final class ReferenceNights {
+
+    /**
+     * A way in which the inputs are defined.
+     *
+     * @param ordered whether the latest header is known by a number, else by its delivery
+     * @param leaving whether headers, and lines that are kept, can be taken away
+     * @param linesKept whether lines are kept, too
+     * @param partner the word for lines without a header, or optional
+     */
+    record Settings(boolean ordered, boolean leaving, boolean linesKept, String partner) {
+
+        String headers() {
+            return """
+                    input: headers
+                    files: "headers-{date}.csv"
+                    columns: {booking: varchar, channel: varchar, changed: integer}
+                    keep: {by: booking%s%s}
+                    """.formatted(ordered ? ", order: changed" : "", leaving ? ", when: \"channel = 'gone'\"" : "");
+        }
+
+        String lines() {
+            return """
+                    input: lines
+                    files: "lines-{date}.csv"
+                    columns: {booking: varchar, night: integer, guests: integer, status: varchar}
+                    """
+                    + (linesKept
+                            ? "keep: {by: [booking, night]" + (leaving ? ", when: \"status = 'X'\"" : "") + "}\n"
+                            : "");
+        }
+
+        String nights() {
+            return "input: nights\njoin: {from: lines, with: [{input: headers, by: booking, "
+                    + (partner.equals("optional") ? "optional: true" : "without-partner: " + partner) + "}]}\n";
+        }
+    }
+
+    /** @param changed a number; other texts are bad values, null is none */
+    record Header(
+            @Nullable String booking,
+            @Nullable String channel,
+            @Nullable String changed) {
+
+        static final String NAMES = "booking,channel,changed";
+
+        boolean isUsable() {
+            return booking != null && !"soon".equals(changed);
+        }
+
+        String csv() {
+            return joined(booking, channel, changed);
+        }
+    }
+
+    record Line(
+            @Nullable String booking,
+            @Nullable String night,
+            @Nullable String guests,
+            String status) {
+
+        static final String NAMES = "booking,night,guests,status";
+
+        boolean isReadable() {
+            return !"many".equals(guests);
+        }
+
+        boolean cancels() {
+            return status.equals("X");
+        }
+
+        String csv() {
+            return joined(booking, night, guests, status);
+        }
+    }
+
+    private record Night(Line line, @Nullable String channel) {
+
+        List<@Nullable String> values() {
+            return line.cancels() ? List.of("cancelled") : Arrays.asList(line.guests(), channel);
+        }
+    }
+
+    private record Fact(@Nullable String channel, @Nullable String guests, long inserted, long updated) {}
+
+    private final Settings settings;
+    private final KeptRows<Header> headers;
+    private final KeptRows<Line> lines;
+    private final Map<String, Fact> facts = new TreeMap<>();
+    private final Map<String, Long> counts = new TreeMap<>();
+    private List<Waiting<Line>> waiting = new ArrayList<>();
+    private boolean headersCame;
+    private boolean linesCame;
+    private long notKept;
+    private long load;
+
+    ReferenceNights(Settings settings) {
+        this.settings = settings;
+        this.headers = new KeptRows<>(
+                row -> List.of(String.valueOf(row.booking())),
+                row -> settings.ordered() ? number(row.changed()) : Integer.valueOf(0),
+                row -> settings.leaving() && "gone".equals(row.channel()));
+        this.lines = new KeptRows<>(
+                row -> List.of(String.valueOf(row.booking()), String.valueOf(row.night())),
+                row -> 0,
+                row -> settings.leaving() && row.cancels());
+    }
+
+    private static @Nullable Integer number(@Nullable String text) {
+        return text == null ? null : Integer.valueOf(text);
+    }
+
+    private static String joined(@Nullable String... values) {
+        return String.join(
+                ",",
+                Arrays.stream(values).map(value -> value == null ? "" : value).toList());
+    }
+
+    Map<String, Long> counts() {
+        return counts;
+    }
+
+    /** The rows that were set aside because they could not be kept. */
+    long notKept() {
+        return notKept;
+    }
+
+    List<String> keptHeaders() {
+        return headers.stamped(row -> row.booking() + "|" + row.channel() + "|" + row.changed());
+    }
+
+    List<String> keptLines() {
+        return lines.stamped(row -> row.booking() + "|" + row.night() + "|" + row.guests() + "|" + row.status());
+    }
+
+    List<String> facts() {
+        List<String> rows = new ArrayList<>();
+        facts.forEach((grain, fact) -> rows.add(
+                grain + "|" + fact.channel() + "|" + fact.guests() + "|" + fact.inserted() + "|" + fact.updated()));
+        return rows;
+    }
+
+    /**
+     * Keeps and loads what is delivered; null is nothing.
+     *
+     * @return whether the fact has a delivery
+     */
+    boolean load(@Nullable List<Header> ofHeaders, @Nullable List<Line> ofLines, long number) {
+        load = number;
+        notKept = 0;
+        counts.clear();
+        for (String name : List.of(
+                "staged", "new", "updated", "unchanged", "ignored", "repeated", "setAside", "waiting", "removed")) {
+            counts.put(name, 0L);
+        }
+        if (ofHeaders != null) {
+            headersCame = true;
+            headers.deliver(ofHeaders.stream().filter(this::isUsable).toList(), load);
+        }
+        if (ofLines != null && settings.linesKept()) {
+            linesCame = true;
+            lines.deliver(ofLines.stream().filter(this::isUsable).toList(), load);
+        }
+        boolean isDelivered = settings.linesKept()
+                ? linesCame && headersCame && (ofLines != null || ofHeaders != null)
+                : headersCame && ofLines != null;
+        if (isDelivered) {
+            take(settings.linesKept() ? List.copyOf(lines.rows()) : ofLines == null ? List.of() : ofLines);
+        }
+        return isDelivered;
+    }
+
+    private boolean isUsable(Header row) {
+        notKept += row.isUsable() ? 0 : 1;
+        return row.isUsable();
+    }
+
+    private boolean isUsable(Line row) {
+        boolean isUsable = row.isReadable() && row.booking() != null && row.night() != null;
+        notKept += isUsable ? 0 : 1;
+        return isUsable;
+    }
+
+    private void count(String name) {
+        counts.merge(name, 1L, Long::sum);
+    }
+
+    private void take(List<Line> delivery) {
+        Map<String, Header> known = new LinkedHashMap<>();
+        headers.rows().forEach(row -> known.put(String.valueOf(row.booking()), row));
+        List<Waiting<Line>> staged = new ArrayList<>(waiting);
+        waiting = new ArrayList<>();
+        delivery.forEach(row -> staged.add(Waiting.delivered(row)));
+        Map<String, List<Waiting<Night>>> byGrain = new LinkedHashMap<>();
+        for (Waiting<Line> each : staged) {
+            Line row = each.row();
+            boolean lacks = row.isReadable() && !known.containsKey(String.valueOf(row.booking()));
+            if (lacks && settings.partner().equals("leave-out")) {
+                continue;
+            }
+            count("staged");
+            if (lacks && settings.partner().equals("wait") && row.booking() != null) {
+                count("waiting");
+                waiting.add(each.from(load));
+            } else if (!row.isReadable()
+                    || row.night() == null
+                    || row.booking() == null
+                    || (lacks && !settings.partner().equals("optional"))) {
+                count("setAside");
+            } else {
+                Optional<Header> header = Optional.ofNullable(known.get(row.booking()));
+                byGrain.computeIfAbsent(row.booking() + "|" + row.night(), grain -> new ArrayList<>())
+                        .add(new Waiting<>(
+                                new Night(row, header.map(Header::channel).orElse(null)), each.since()));
+            }
+        }
+        byGrain.forEach((grain, all) -> Waiting.chosen(all, Night::values, this::count, "unchanged")
+                .ifPresent(night -> one(grain, night.row())));
+    }
+
+    private void one(String grain, Night night) {
+        Fact stands = facts.get(grain);
+        if (night.line().cancels()) {
+            count(stands == null ? "unchanged" : "updated");
+            if (facts.remove(grain) != null) {
+                count("removed");
+            }
+            return;
+        }
+        String channel = night.channel();
+        String guests = night.line().guests();
+        if (stands == null) {
+            count("new");
+            facts.put(grain, new Fact(channel, guests, load, load));
+        } else if (Arrays.asList(stands.channel(), stands.guests()).equals(Arrays.asList(channel, guests))) {
+            count("unchanged");
+        } else {
+            count("updated");
+            facts.put(grain, new Fact(channel, guests, stands.inserted(), load));
+        }
+    }
+}
