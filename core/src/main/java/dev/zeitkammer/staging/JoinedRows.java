@@ -266,7 +266,12 @@ final class JoinedRows extends Source {
                 ? List.of()
                 : Locator.locate(staged.get(0), relation(0), alone.keySet()).stream()
                         .map(place -> new Unusable(
-                                "no partner", alone.get(place.row()), null, place.file(), place.line(), place.text()))
+                                WaitingRow.NO_PARTNER,
+                                alone.get(place.row()),
+                                null,
+                                place.file(),
+                                place.line(),
+                                place.text()))
                         .toList();
     }
 
@@ -288,7 +293,7 @@ final class JoinedRows extends Source {
     List<WaitingRow> waiting() {
         if (waiting == null) {
             Map<Long, Waits> reasons = new TreeMap<>();
-            waits.forEach((row, lacking) -> reasons.put(row, new Waits("no partner", lacking, null)));
+            waits.forEach((row, lacking) -> reasons.put(row, new Waits(WaitingRow.NO_PARTNER, lacking, null)));
             waiting = staged.get(0).waiting(reasons, relation(0));
         }
         return waiting;

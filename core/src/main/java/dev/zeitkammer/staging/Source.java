@@ -121,6 +121,11 @@ abstract class Source implements Delivery {
     /** Where rows of a relation stand and how they read, by their numbers, in their order. */
     abstract List<Locator.Located> locate(String relation, Collection<Long> rows);
 
+    /** Whether every delivery has all rows that ever came and were not taken away, so that none needs to be staged again. */
+    boolean remembers() {
+        return false;
+    }
+
     /** Rows of the inputs it is made of that waited. */
     List<WaitingRow> waited() {
         return List.of();

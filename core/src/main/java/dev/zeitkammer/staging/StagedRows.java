@@ -121,10 +121,11 @@ public final class StagedRows {
             return List.of();
         }
         Map<Long, Map<String, @Nullable String>> texts = WaitedRows.texts(stager, relation, columns, reasons.keySet());
-        return Locator.locate(this, relation, reasons.keySet()).stream()
+        List<WaitingRow> waiting = Locator.locate(this, relation, reasons.keySet()).stream()
                 .map(place -> waiting(place, reasons.get(place.row()), texts.get(place.row())))
                 .sorted(Comparator.comparing(WaitingRow::row))
                 .toList();
+        return source.remembers() ? waited.remembered(waiting) : waiting;
     }
 
     private WaitingRow waiting(Locator.Located place, Waits why, Map<String, @Nullable String> values) {

@@ -205,7 +205,7 @@ public final class Staging {
                         relation,
                         statements));
         WaitedRows waited = new WaitedRows(stager, source.input(), earlier);
-        String all = waited.any() ? waited.with(rows, typed, relation) : rows;
+        String all = waited.any() && !source.remembers() ? waited.with(rows, typed, relation) : rows;
         source.wasRead();
         statements.add(stager.dialect().name(relation, all));
         read(source, () -> stager.name(relation, all));

@@ -5,13 +5,16 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
@@ -60,8 +63,22 @@ final class WaitedRows {
         return waited == null ? 0 : waited.since();
     }
 
+    /** Rows of a source that remembers which wait now; one that has the values of one that waited before is that one. */
+    List<WaitingRow> remembered(List<WaitingRow> waiting) {
+        Map<Map<String, @Nullable String>, Deque<WaitingRow>> before = new HashMap<>();
+        all().forEach(row -> before.computeIfAbsent(row.values(), values -> new ArrayDeque<>())
+                .add(row));
+        return waiting.stream()
+                .map(row -> Optional.ofNullable(before.get(row.values()))
+                        .map(Deque::poll)
+                        .map(same -> row.kept(same.since(), same.row()))
+                        .orElse(row))
+                .toList();
+    }
+
     /**
-     * The rows of a query and those that waited. A value that its type no longer holds is a bad one.
+     * The rows of a query and those that waited. A value that its type no longer holds is a bad one. A row that waited for a partner
+     * and is delivered once more is one row.
      *
      * @param typed the wanted columns
      * @param relation the relation that the rows will be; what waited is carried beside it
@@ -78,18 +95,40 @@ final class WaitedRows {
                 () -> all().stream().map(row -> values(row, typed)).iterator());
         List<Column> described = stager.describe(query);
         Dialect dialect = stager.dialect();
-        return "select %s from (%s) as delivered\nunion all\nselect %s from %s as w"
+        return "select %s from (%s) as delivered\nunion all\nselect %s from %s as zk_w%s"
                 .formatted(
                         dialect.list(described, column -> dialect.quote(column.name())),
                         query,
                         dialect.list(described, column -> value(column, typed)),
-                        carried);
+                        carried,
+                        waitForPartners() ? unlessDelivered(query, typed) : "");
+    }
+
+    private boolean waitForPartners() {
+        return all().stream().allMatch(row -> row.reason().equals(WaitingRow.NO_PARTNER));
+    }
+
+    /** What no row that waited lacks is compared as such: a plain equation is found fast, and there is one, as nobody waits for a null. */
+    private String unlessDelivered(String query, List<Column> typed) {
+        Dialect dialect = stager.dialect();
+        String isSame = typed.stream()
+                .map(column -> dialect.equal(
+                        dialect.column("d", column.name()),
+                        value(column, typed),
+                        all().stream().anyMatch(row -> value(row, column) == null)))
+                .collect(Collectors.joining(" and "));
+        return "\nwhere not exists (select 1 from (%s) as d where d.zk_bad_column is null and %s)"
+                .formatted(query, isSame);
     }
 
     private static List<@Nullable Object> values(WaitingRow row, List<Column> typed) {
         List<@Nullable Object> values = new ArrayList<>(List.of(row.row()));
-        typed.forEach(column -> values.add(row.values().get(column.name().toLowerCase(Locale.ROOT))));
+        typed.forEach(column -> values.add(value(row, column)));
         return values;
+    }
+
+    private static @Nullable String value(WaitingRow row, Column column) {
+        return row.values().get(column.name().toLowerCase(Locale.ROOT));
     }
 
     private static String text(int index) {
@@ -99,14 +138,14 @@ final class WaitedRows {
     private String value(Column column, List<Column> typed) {
         Dialect dialect = stager.dialect();
         return switch (column.name()) {
-            case "zk_row" -> "w.zk_number";
+            case "zk_row" -> "zk_w.zk_number";
             case "zk_file" -> dialect.cast(String.valueOf(NO_FILE), column.type());
             case "zk_bad_column" -> firstBad(typed, true);
             case "zk_bad_text" -> firstBad(typed, false);
             default ->
                 index(column, typed) < 0
                         ? dialect.cast("null", column.type())
-                        : dialect.tryCast("w." + text(index(column, typed)), column.type());
+                        : dialect.tryCast("zk_w." + text(index(column, typed)), column.type());
         };
     }
 
@@ -120,7 +159,7 @@ final class WaitedRows {
         for (int index = 0; index < typed.size(); index++) {
             Column column = typed.get(index);
             if (!column.type().isText()) {
-                String text = "w." + text(index);
+                String text = "zk_w." + text(index);
                 branches.append(" when ")
                         .append(text)
                         .append(" is not null and ")

@@ -9,7 +9,7 @@ import org.jspecify.annotations.Nullable;
  * @param input the input whose row it is, with its scope: {@code <join>/<input>}, {@code feed/<input>}
  * @param row its number among those that wait, from {@link #FIRST}; until it is kept, that of its delivery
  * @param since the load that began to keep it; 0 until it is kept
- * @param reason for what it waits: {@code no partner}, {@code unmatched} or {@code no fact}
+ * @param reason for what it waits: {@link #NO_PARTNER}, {@code unmatched} or {@code no fact}
  * @param column the column or input concerned, and {@code value} the value that nobody has
  * @param file where it stood, as messages show it, with its line and its text
  * @param values its staged values as texts, by column in lower case
@@ -25,6 +25,9 @@ public record WaitingRow(
         long line,
         @Nullable String text,
         Map<String, @Nullable String> values) {
+
+    /** The reason of a row of a join that lacks a partner in another input. */
+    public static final String NO_PARTNER = "no partner";
 
     /** Numbers of rows that waited begin here; each load has a range of its own, so that their order is that of age. */
     public static final long FIRST = 1_000_000_000_000_000L;

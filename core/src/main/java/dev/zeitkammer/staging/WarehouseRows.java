@@ -27,6 +27,7 @@ final class WarehouseRows extends Source {
     private final List<StagedRows> parts;
     private final List<Column> columns;
     private Optional<PlacedQuery> placed = Optional.empty();
+    private boolean remembers;
 
     private WarehouseRows(
             Input input, String relation, Word origin, String shown, Warehouse warehouse, List<StagedRows> parts) {
@@ -56,15 +57,18 @@ final class WarehouseRows extends Source {
     static Optional<Source> ofKept(Input input, Warehouse warehouse) {
         KeptTable table = new KeptTable(input, warehouse);
         List<Column> columns = table.columns();
-        return columns.isEmpty()
-                ? Optional.empty()
-                : Optional.of(new WarehouseRows(
-                        input,
-                        table.rows(columns),
-                        input.name(),
-                        "the kept rows of " + input.name(),
-                        warehouse,
-                        List.of()));
+        if (columns.isEmpty()) {
+            return Optional.empty();
+        }
+        WarehouseRows rows = new WarehouseRows(
+                input, table.rows(columns), input.name(), "the kept rows of " + input.name(), warehouse, List.of());
+        rows.remembers = true;
+        return Optional.of(rows);
+    }
+
+    @Override
+    boolean remembers() {
+        return remembers;
     }
 
     static WarehouseRows ofQuery(

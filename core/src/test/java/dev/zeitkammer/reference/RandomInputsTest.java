@@ -6,6 +6,7 @@ import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.books.WaitingEntry;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.TestStar;
@@ -179,6 +180,18 @@ class RandomInputsTest {
                                     .count())
                     .as(what)
                     .isEqualTo(reference.notKept());
+            assertThat(new Journal(star.warehouse())
+                            .waiting().stream()
+                                    .map(waiting -> new Line(
+                                                            text(waiting, "booking"),
+                                                            text(waiting, "night"),
+                                                            text(waiting, "guests"),
+                                                            String.valueOf(text(waiting, "status")))
+                                                    .csv()
+                                            + "|" + waiting.row().since())
+                                    .sorted())
+                    .as(what)
+                    .containsExactlyElementsOf(reference.waiting());
             if (isDelivered) {
                 assertThat(
                                 star.rows(
@@ -188,6 +201,10 @@ class RandomInputsTest {
                 assertThat(entry.counts()).as(what).containsAllEntriesOf(reference.counts());
             }
             rehearsed.assertSame(what, loaded);
+        }
+
+        private static @Nullable String text(WaitingEntry waiting, String column) {
+            return waiting.row().values().get(column);
         }
 
         private List<String> kept(TestStar star, String input, String columns) {

@@ -137,6 +137,14 @@ final class ReferenceNights {
         return notKept;
     }
 
+    /** What waits for a header, with the load since which it does: a line that is delivered once more since then, a kept one since it came. */
+    List<String> waiting() {
+        return waiting.stream()
+                .map(each -> each.row().csv() + "|" + each.since())
+                .sorted()
+                .toList();
+    }
+
     List<String> keptHeaders() {
         return headers.stamped(row -> row.booking() + "|" + row.channel() + "|" + row.changed());
     }
@@ -200,7 +208,12 @@ final class ReferenceNights {
     private void take(List<Line> delivery) {
         Map<String, Header> known = new LinkedHashMap<>();
         headers.rows().forEach(row -> known.put(String.valueOf(row.booking()), row));
-        List<Waiting<Line>> staged = new ArrayList<>(waiting);
+        List<Waiting<Line>> staged = new ArrayList<>();
+        Map<Line, Waiting<Line>> before = new LinkedHashMap<>();
+        waiting.forEach(each -> before.put(each.row(), each));
+        if (!settings.linesKept()) {
+            waiting.stream().filter(each -> !delivery.contains(each.row())).forEach(staged::add);
+        }
         waiting = new ArrayList<>();
         delivery.forEach(row -> staged.add(Waiting.delivered(row)));
         Map<String, List<Waiting<Night>>> byGrain = new LinkedHashMap<>();
@@ -213,7 +226,8 @@ final class ReferenceNights {
             count("staged");
             if (lacks && settings.partner().equals("wait") && row.booking() != null) {
                 count("waiting");
-                waiting.add(each.from(load));
+                waiting.add(
+                        settings.linesKept() ? before.getOrDefault(row, each).from(load) : each.from(load));
             } else if (!row.isReadable()
                     || row.night() == null
                     || row.booking() == null
