@@ -48,9 +48,9 @@ public record WaitingRow(
         return FIRST + load * RANGE + nth;
     }
 
-    /** SQL for the number of a joined row, of the number of the row that waited and one of its own. */
+    /** SQL for the number of a joined row, of the number of the row that waited and one of its own, be that from {@link #END} on. */
     static String joined(String waited, String own) {
-        return waited + " - " + waited + " % " + RANGE + " + " + JOINED + " + " + own;
+        return waited + " - " + waited + " % " + RANGE + " + " + JOINED + " + " + own + " % " + RANGE;
     }
 
     /** SQL for whether the row of a number waited. */
