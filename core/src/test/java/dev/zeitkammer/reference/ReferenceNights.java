@@ -6,7 +6,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** Nights of bookings, joined of lines and of headers that are kept, loaded into a fact, row by row. */
@@ -19,8 +21,9 @@ final class ReferenceNights {
      * @param leaving whether headers, and lines that are kept, can be taken away
      * @param linesKept whether lines are kept, too
      * @param partner the word for lines without a header, or optional
+     * @param housed whether nights name a hut, and wait for it
      */
-    record Settings(boolean ordered, boolean leaving, boolean linesKept, String partner) {
+    record Settings(boolean ordered, boolean leaving, boolean linesKept, String partner, boolean housed) {
 
         String headers() {
             return """
@@ -35,11 +38,30 @@ final class ReferenceNights {
             return """
                     input: lines
                     files: "lines-{date}.csv"
-                    columns: {booking: varchar, night: integer, guests: integer, status: varchar}
+                    columns: {booking: varchar, night: integer, guests: integer, hut: varchar, status: varchar}
                     """
                     + (linesKept
                             ? "keep: {by: [booking, night]" + (leaving ? ", when: \"status = 'X'\"" : "") + "}\n"
                             : "");
+        }
+
+        String fact() {
+            return """
+                    fact: stay
+                    from: nights
+                    grain: [booking, night]
+                    %sdegenerate: channel
+                    measures: {guests: integer}
+                    deletions: {when: "status = 'X'", rows: remove}
+                    """.formatted(housed ? "lookups: {hut: {match: hut, unmatched: wait}}\n" : "");
+        }
+
+        /** A query of the facts. */
+        String facts() {
+            String hut = housed ? "case when f.hut_key > 0 then h.code else '" + NO_HUT + "' end" : "'" + NO_HUT + "'";
+            return "select booking, night, channel, guests, " + hut
+                    + ", f.inserted_by, f.updated_by from fact_stay as f"
+                    + (housed ? " join dim_hut as h on h.hut_key = f.hut_key" : "") + " order by 1, 2";
         }
 
         String nights() {
@@ -47,6 +69,9 @@ final class ReferenceNights {
                     + (partner.equals("optional") ? "optional: true" : "without-partner: " + partner) + "}]}\n";
         }
     }
+
+    /** What is stored of a night that names no hut. */
+    private static final String NO_HUT = "-2";
 
     /** @param changed a number; other texts are bad values, null is none */
     record Header(
@@ -69,9 +94,10 @@ final class ReferenceNights {
             @Nullable String booking,
             @Nullable String night,
             @Nullable String guests,
+            @Nullable String hut,
             String status) {
 
-        static final String NAMES = "booking,night,guests,status";
+        static final String NAMES = "booking,night,guests,hut,status";
 
         boolean isReadable() {
             return !"many".equals(guests);
@@ -82,18 +108,27 @@ final class ReferenceNights {
         }
 
         String csv() {
-            return joined(booking, night, guests, status);
+            return joined(booking, night, guests, hut, status);
         }
     }
 
-    private record Night(Line line, @Nullable String channel) {
+    /** @param isOfBooks whether it waited for its hut: where it waited for its header, it waits for the hut since then */
+    private record Night(Line line, @Nullable String channel, boolean isOfBooks) {
+
+        Night ofBooks() {
+            return new Night(line, channel, true);
+        }
+
+        String grain() {
+            return line.booking() + "|" + line.night();
+        }
 
         List<@Nullable String> values() {
-            return line.cancels() ? List.of("cancelled") : Arrays.asList(line.guests(), channel);
+            return line.cancels() ? List.of("cancelled") : Arrays.asList(line.guests(), line.hut(), channel);
         }
     }
 
-    private record Fact(@Nullable String channel, @Nullable String guests, long inserted, long updated) {}
+    private record Fact(List<@Nullable String> values, long inserted, long updated) {}
 
     private final Settings settings;
     private final KeptRows<Header> headers;
@@ -101,8 +136,10 @@ final class ReferenceNights {
     private final Map<String, Fact> facts = new TreeMap<>();
     private final Map<String, Long> counts = new TreeMap<>();
     private List<Waiting<Line>> waiting = new ArrayList<>();
+    private List<Waiting<Night>> waitingNights = new ArrayList<>();
     private boolean headersCame;
     private boolean linesCame;
+    private Set<String> known = Set.of();
     private long notKept;
     private long load;
 
@@ -139,8 +176,9 @@ final class ReferenceNights {
 
     /** What waits for a header, with the load since which it does: a line that is delivered once more since then, a kept one since it came. */
     List<String> waiting() {
-        return waiting.stream()
-                .map(each -> each.row().csv() + "|" + each.since())
+        return Stream.concat(
+                        waiting.stream().map(each -> each.row().csv() + "|" + each.since()),
+                        waitingNights.stream().map(each -> each.row().line().csv() + "|" + each.since()))
                 .sorted()
                 .toList();
     }
@@ -150,23 +188,28 @@ final class ReferenceNights {
     }
 
     List<String> keptLines() {
-        return lines.stamped(row -> row.booking() + "|" + row.night() + "|" + row.guests() + "|" + row.status());
+        return lines.stamped(
+                row -> row.booking() + "|" + row.night() + "|" + row.guests() + "|" + row.hut() + "|" + row.status());
     }
 
     List<String> facts() {
         List<String> rows = new ArrayList<>();
-        facts.forEach((grain, fact) -> rows.add(
-                grain + "|" + fact.channel() + "|" + fact.guests() + "|" + fact.inserted() + "|" + fact.updated()));
+        facts.forEach((grain, fact) -> {
+            List<String> values = fact.values().stream().map(String::valueOf).toList();
+            rows.add(grain + "|" + String.join("|", values) + "|" + fact.inserted() + "|" + fact.updated());
+        });
         return rows;
     }
 
     /**
      * Keeps and loads what is delivered; null is nothing.
      *
+     * @param huts those that are known
      * @return whether the fact has a delivery
      */
-    boolean load(@Nullable List<Header> ofHeaders, @Nullable List<Line> ofLines, long number) {
+    boolean load(@Nullable List<Header> ofHeaders, @Nullable List<Line> ofLines, Set<String> huts, long number) {
         load = number;
+        known = huts;
         notKept = 0;
         counts.clear();
         for (String name : List.of(
@@ -206,8 +249,8 @@ final class ReferenceNights {
     }
 
     private void take(List<Line> delivery) {
-        Map<String, Header> known = new LinkedHashMap<>();
-        headers.rows().forEach(row -> known.put(String.valueOf(row.booking()), row));
+        Map<String, Header> partners = new LinkedHashMap<>();
+        headers.rows().forEach(row -> partners.put(String.valueOf(row.booking()), row));
         List<Waiting<Line>> staged = new ArrayList<>();
         Map<Line, Waiting<Line>> before = new LinkedHashMap<>();
         waiting.forEach(each -> before.put(each.row(), each));
@@ -217,9 +260,15 @@ final class ReferenceNights {
         waiting = new ArrayList<>();
         delivery.forEach(row -> staged.add(Waiting.delivered(row)));
         Map<String, List<Waiting<Night>>> byGrain = new LinkedHashMap<>();
+        for (Waiting<Night> each : waitingNights) {
+            count("staged");
+            byGrain.computeIfAbsent(each.row().grain(), grain -> new ArrayList<>())
+                    .add(each);
+        }
+        waitingNights = new ArrayList<>();
         for (Waiting<Line> each : staged) {
             Line row = each.row();
-            boolean lacks = row.isReadable() && !known.containsKey(String.valueOf(row.booking()));
+            boolean lacks = row.isReadable() && !partners.containsKey(String.valueOf(row.booking()));
             if (lacks && settings.partner().equals("leave-out")) {
                 continue;
             }
@@ -234,17 +283,18 @@ final class ReferenceNights {
                     || (lacks && !settings.partner().equals("optional"))) {
                 count("setAside");
             } else {
-                Optional<Header> header = Optional.ofNullable(known.get(row.booking()));
-                byGrain.computeIfAbsent(row.booking() + "|" + row.night(), grain -> new ArrayList<>())
-                        .add(new Waiting<>(
-                                new Night(row, header.map(Header::channel).orElse(null)), each.since()));
+                Optional<Header> header = Optional.ofNullable(partners.get(row.booking()));
+                Night night = new Night(row, header.map(Header::channel).orElse(null), false);
+                byGrain.computeIfAbsent(night.grain(), grain -> new ArrayList<>())
+                        .add(new Waiting<>(night, each.since()));
             }
         }
-        byGrain.forEach((grain, all) -> Waiting.chosen(all, Night::values, this::count, "unchanged")
-                .ifPresent(night -> one(grain, night.row())));
+        byGrain.forEach((grain, all) ->
+                Waiting.chosen(all, Night::values, this::count, "unchanged").ifPresent(night -> one(grain, night)));
     }
 
-    private void one(String grain, Night night) {
+    private void one(String grain, Waiting<Night> each) {
+        Night night = each.row();
         Fact stands = facts.get(grain);
         if (night.line().cancels()) {
             count(stands == null ? "unchanged" : "updated");
@@ -253,16 +303,22 @@ final class ReferenceNights {
             }
             return;
         }
-        String channel = night.channel();
-        String guests = night.line().guests();
+        String hut = settings.housed() ? night.line().hut() : null;
+        if (hut != null && !known.contains(hut)) {
+            count("waiting");
+            waitingNights.add(night.isOfBooks() ? each : new Waiting<>(night.ofBooks(), load));
+            return;
+        }
+        List<@Nullable String> values =
+                Arrays.asList(night.channel(), night.line().guests(), hut == null ? NO_HUT : hut);
         if (stands == null) {
             count("new");
-            facts.put(grain, new Fact(channel, guests, load, load));
-        } else if (Arrays.asList(stands.channel(), stands.guests()).equals(Arrays.asList(channel, guests))) {
+            facts.put(grain, new Fact(values, load, load));
+        } else if (stands.values().equals(values)) {
             count("unchanged");
         } else {
             count("updated");
-            facts.put(grain, new Fact(channel, guests, stands.inserted(), load));
+            facts.put(grain, new Fact(values, stands.inserted(), load));
         }
     }
 }
