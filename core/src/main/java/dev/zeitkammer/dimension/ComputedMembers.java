@@ -81,7 +81,7 @@ public abstract class ComputedMembers implements TableLoad {
         return new Prepared(
                 alignment,
                 guards(),
-                List.of(new ReservedMembers(table, warehouse, stamp).change()),
+                new ReservedMembers(table, warehouse, stamp).changes(),
                 () -> List.of(plan(table, stamp)),
                 alignment.statements().isEmpty() ? Optional.of(complete(table)) : Optional.empty());
     }

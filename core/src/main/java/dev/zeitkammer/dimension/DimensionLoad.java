@@ -255,13 +255,7 @@ public final class DimensionLoad implements TableLoad {
 
     /** What makes the hierarchy's bridge anew from the rows that stand; empty without a hierarchy. */
     public Optional<Plan> bridge() {
-        List<DimensionColumn> keys = definition.key().stream()
-                .map(key -> DimensionColumn.plain(
-                        key.text(), columns.existing(key.text()).orElse(SqlType.VARCHAR), Role.KEY))
-                .toList();
-        return definition
-                .hierarchy()
-                .map(parent -> new HierarchyBridge(table(keys, SqlType.DATE), parent, warehouse).anew());
+        return HierarchyBridge.standing(definition, warehouse).map(HierarchyBridge::anew);
     }
 
     /** Columns that are missing in a table that exists are added by this very load. */

@@ -50,7 +50,7 @@ record FittedDimension(Dimension definition, Warehouse warehouse, boolean stands
         return new Prepared(
                 alignment,
                 isAdopted ? List.of(versions.oneCurrent()) : List.of(),
-                List.of(new ReservedMembers(table, warehouse, stamp).change()),
+                new ReservedMembers(table, warehouse, stamp).changes(),
                 List.of());
     }
 

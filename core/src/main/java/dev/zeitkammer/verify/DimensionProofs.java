@@ -6,6 +6,7 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.dimension.members.HierarchyBridge;
 import dev.zeitkammer.dimension.table.StandingVersions;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
@@ -67,6 +68,11 @@ final class DimensionProofs {
             proofs.addAll(versions());
         }
         dimension.lookups().forEach(lookup -> proofs.add(pointsAtMember(lookup)));
+        if (isAligned && warehouse.has(dimension.bridgeTable())) {
+            HierarchyBridge.standing(dimension, warehouse)
+                    .ifPresent(bridge -> proofs.add(new Proof(
+                            dimension.bridgeTable() + " has every version with its ancestors", bridge.damage())));
+        }
         return proofs;
     }
 

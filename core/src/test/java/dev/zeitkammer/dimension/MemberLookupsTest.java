@@ -7,7 +7,9 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.verify.Verifier;
 import java.nio.file.Path;
+import java.util.List;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -151,6 +153,52 @@ class MemberLookupsTest {
 
     private void areaRows(String date, String rows) {
         star.write("areas-" + date + ".csv", "area_code,parent_code,size,since\n" + rows);
+    }
+
+    /** A fact that is summed up by its ancestors is summed up whoever made its member, and when. */
+    @Test
+    void theBridgeHasReservedMembersAndPlaceholders() {
+        areas("1");
+        star.write(
+                        "dimensions/area.yaml",
+                        star.read("dimensions/area.yaml")
+                                .replace(
+                                        "since: date}",
+                                        "since: date, area_code: varchar, size: varchar, parent_code: varchar}"))
+                .write("facts/visit.yaml", """
+                        fact: visit
+                        from: {files: "visits-{date}.csv"}
+                        grain: no
+                        lookups: {area: {match: area_code, unmatched: placeholder}}
+                        measures: {guests: integer}
+                        """)
+                .write("visits-2026-03-01.csv", "no,area_code,guests\n1,glacier,5\n2,,1\n")
+                .load("2026-03-01", "fact_visit");
+        String visitors = "select b.ancestor_key, sum(v.guests) from fact_visit as v join bridge_area as b"
+                + " on b.descendant_key = v.area_key group by b.ancestor_key order by 1";
+        assertThat(star.rows(visitors)).as("before anything was delivered").containsExactly("-2|1", "1|5");
+        areaRows("2026-03-02", "valley,region,small,2026-01-01\nregion,,big,2026-01-01\n");
+        star.write("visits-2026-03-02.csv", "no,area_code,guests\n3,summit,7\n4,valley,2\n")
+                .load("2026-03-02");
+        assertThat(star.rows(visitors)).containsExactly("-2|1", "1|5", "2|2", "3|2", "4|7");
+        assertThat(unproved()).isEmpty();
+        areaRows("2026-03-03", "summit,region,high,2026-01-01\nregion,,bigger,2026-03-03\n");
+        star.load("2026-03-03");
+        assertThat(star.rows(visitors))
+                .as("a key of type 1 follows")
+                .containsExactly("-2|1", "1|5", "2|2", "4|7", "5|9");
+        assertThat(unproved()).isEmpty();
+        star.warehouse().execute("delete from bridge_area where distance = 1 and descendant_key = 4");
+        star.warehouse().execute("insert into bridge_area select 1, 2, 1");
+        assertThat(unproved()).containsExactly("bridge_area has every version with its ancestors 2");
+    }
+
+    private List<String> unproved() {
+        return new Verifier(star.warehouse())
+                .verify(star.project().definitions()).stream()
+                        .filter(verdict -> !verdict.holds())
+                        .map(verdict -> verdict.claim() + " " + verdict.offending())
+                        .toList();
     }
 
     @Test

@@ -1,8 +1,10 @@
 package dev.zeitkammer.dimension.members;
 
 import dev.zeitkammer.align.TableShape;
+import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.MemberLookup;
+import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Scratch;
@@ -19,7 +21,9 @@ import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 
 /**
@@ -30,8 +34,9 @@ import java.util.stream.Collectors;
 public final class HierarchyBridge {
 
     private static final String ANCESTOR = "ancestor_key";
-    private static final String DESCENDANT = "descendant_key";
+    static final String DESCENDANT = "descendant_key";
     private static final String DISTANCE = "distance";
+    private static final List<String> COLUMNS = List.of(ANCESTOR, DESCENDANT, DISTANCE);
     private static final Relation PARENTS = Relation.of(
             "zk_parents",
             "A version, with its member's current version and that of the parent that it names.",
@@ -72,17 +77,49 @@ public final class HierarchyBridge {
                 new Column(ANCESTOR, SqlType.BIGINT),
                 new Column(DESCENDANT, SqlType.BIGINT),
                 new Column(DISTANCE, SqlType.INTEGER));
-        return TableShape.plain(definition.bridgeTable(), columns, List.of(ANCESTOR, DESCENDANT, DISTANCE));
+        return TableShape.plain(definition.bridgeTable(), columns, COLUMNS);
     }
 
-    /** What makes the bridge follow the rows that a load writes; a plan of its own, since it reads them. */
+    /** What makes the bridge follow the rows that a load writes, or makes it where there is none; a plan of its own, since it reads them. */
     public Plan plan() {
-        return plan(Optional.of(Scratch.ANY_WRITTEN));
+        return plan(Optional.of(Scratch.ANY_WRITTEN.or(
+                Flag.exists("select 1 from " + target + " where not exists (select 1 from " + bridge + ")"))));
     }
 
     /** What makes the bridge anew, whatever was written. */
     public Plan anew() {
         return plan(Optional.empty());
+    }
+
+    /**
+     * Puts members into the bridge above whom nobody is known to stand: reserved ones, and placeholders.
+     *
+     * @param rows a relation or subquery
+     * @param key its column of their surrogate keys
+     */
+    static TableChange alone(Dimension dimension, Warehouse warehouse, String rows, String key) {
+        return new TableChange.Insert(
+                Step.caption(
+                        "bridge of " + dimension.table(),
+                        "Nobody is known to stand above a member that nobody has delivered."),
+                warehouse.table(dimension.bridgeTable()),
+                COLUMNS,
+                "select " + key + ", " + key + ", 0 from " + rows);
+    }
+
+    /** The bridge of a table as it stands; empty without a hierarchy. */
+    public static Optional<HierarchyBridge> standing(Dimension definition, Warehouse warehouse) {
+        List<Column> existing = warehouse.columns(definition.table());
+        Map<String, SqlType> types = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+        existing.forEach(column -> types.put(column.name(), column.type()));
+        boolean hasVersions = types.containsKey(definition.conventions().column(AuditColumn.IS_CURRENT));
+        List<DimensionColumn> keys = definition.key().stream()
+                .map(key ->
+                        DimensionColumn.plain(key.text(), types.getOrDefault(key.text(), SqlType.VARCHAR), Role.KEY))
+                .toList();
+        DimensionTable table =
+                DimensionTable.of(definition, keys, SqlType.DATE, definition.hasHistory() || hasVersions);
+        return definition.hierarchy().map(parent -> new HierarchyBridge(table.keeping(existing), parent, warehouse));
     }
 
     private Plan plan(Optional<Flag> changed) {
@@ -101,7 +138,7 @@ public final class HierarchyBridge {
         TableChange filled = new TableChange.Insert(
                 Step.caption("bridge", "Every version with its ancestors."),
                 bridge,
-                List.of(ANCESTOR, DESCENDANT, DISTANCE),
+                COLUMNS,
                 dialect.hasRecursion()
                         ? ancestors()
                         : "select zk_ancestor, zk_descendant, zk_distance from " + CLIMBED);
@@ -188,6 +225,40 @@ public final class HierarchyBridge {
                 .with("c_is_p", dialect.allEqual(table.keys(), "c", "p"))
                 .with("c_is_current", isCurrent("c"))
                 .text();
+    }
+
+    /**
+     * A query of what the bridge lacks, and of what it has and should not. What is at a distance follows from what is one level
+     * nearer, so that nothing needs to be climbed.
+     */
+    public String damage() {
+        return Sql.of("""
+                with parents as (
+                  ${parents}
+                ), expected as (
+                  select zk_current as ancestor_key, zk_key as descendant_key, 0 as distance from parents
+                  union all
+                  select zk_parent, zk_key, 1 from parents where zk_parent is not null
+                  union all
+                  select p.zk_parent, b.descendant_key, b.distance + 1
+                  from ${bridge} as b
+                  join parents as p on p.zk_key = b.ancestor_key
+                  where b.distance > 0 and p.zk_parent is not null
+                )
+                select 'is missing' as damage, zk_e.ancestor_key, zk_e.descendant_key, zk_e.distance
+                from expected as zk_e
+                where not exists (select 1 from ${bridge} as b where b.ancestor_key = zk_e.ancestor_key
+                  and b.descendant_key = zk_e.descendant_key and b.distance = zk_e.distance)
+                union all
+                select 'is too much', zk_b.ancestor_key, zk_b.descendant_key, zk_b.distance
+                from ${bridge} as zk_b
+                where not exists (select 1 from expected as e where e.ancestor_key = zk_b.ancestor_key
+                  and e.descendant_key = zk_b.descendant_key and e.distance = zk_b.distance)
+                union all
+                select 'is there twice', ancestor_key, descendant_key, distance
+                from ${bridge}
+                group by ancestor_key, descendant_key, distance
+                having count(*) > 1""").with("parents", parents()).with("bridge", bridge).text();
     }
 
     /** Members from which one climbs back to themselves; pairs are met once only, so that the climb ends. */

@@ -34,6 +34,7 @@ import java.util.Optional;
 import java.util.function.IntFunction;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 
 /**
  * Makes the members that facts name and nobody has delivered: placeholders, valid since always until their own row completes
@@ -120,7 +121,8 @@ public final class PlaceholderMembers implements MissingKeys {
     /** The members as changes of their dimensions. */
     public List<Change<TableChange>> changes() {
         return made.stream()
-                .map(each -> Change.<TableChange>of(insert(each), isAny(each)))
+                .flatMap(each -> Stream.concat(Stream.of(insert(each)), bridged(each).stream())
+                        .map(change -> Change.of(change, isAny(each))))
                 .toList();
     }
 
@@ -209,6 +211,13 @@ public final class PlaceholderMembers implements MissingKeys {
                 warehouse.table(dimension.table()),
                 known,
                 "select " + dialect.list(known, values::get) + "\nfrom " + made.relation() + " as m");
+    }
+
+    private Optional<TableChange> bridged(Made made) {
+        return made.dimension()
+                .hierarchy()
+                .map(parent -> HierarchyBridge.alone(
+                        made.dimension(), warehouse, String.valueOf(made.relation()), "zk_new_key"));
     }
 
     private static String named(int position) {

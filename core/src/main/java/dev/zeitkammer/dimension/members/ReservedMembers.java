@@ -1,6 +1,7 @@
 package dev.zeitkammer.dimension.members;
 
 import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.ReservedMember;
 import dev.zeitkammer.definition.Word;
@@ -22,6 +23,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** The stand-in members that facts use when nothing matches; they are there before the first load and match no value. */
 public final class ReservedMembers {
@@ -36,8 +38,8 @@ public final class ReservedMembers {
         this.stamp = stamp;
     }
 
-    /** Puts in those that are missing. */
-    public Change<TableChange> change() {
+    /** Puts in those that are missing; in a hierarchy, nobody stands above them. */
+    public List<Change<TableChange>> changes() {
         Dialect dialect = warehouse.dialect();
         String target = warehouse.table(table.definition().table());
         String key = dialect.quote(table.name(Role.SURROGATE));
@@ -69,7 +71,19 @@ public final class ReservedMembers {
                 target,
                 table.columns().stream().map(DimensionColumn::name).toList(),
                 query);
-        return Change.of(insert, missing);
+        Dimension dimension = table.definition();
+        Optional<TableChange> bridge = dimension
+                .hierarchy()
+                .map(parent -> HierarchyBridge.alone(
+                        dimension,
+                        warehouse,
+                        target + " where " + key + " in (" + keys + ") and " + key + " not in (select "
+                                + HierarchyBridge.DESCENDANT + " from " + warehouse.table(dimension.bridgeTable())
+                                + ")",
+                        key));
+        return Stream.concat(Stream.of(insert), bridge.stream())
+                .map(change -> Change.of(change, missing))
+                .toList();
     }
 
     private String member(ReservedMember member) {
