@@ -207,15 +207,17 @@ public final class Books {
                 List.of(List.of(load, run.name(), run.where(), run.status(), run.seconds(), run.output())));
     }
 
-    /** The newest load that changed rows of a table and stands; 0 where there is none. */
+    /** The newest load that changed rows of a table and stands, be it by facts that made members there; 0 where there is none. */
     public long lastChange(String table) {
-        return warehouse.number(
+        long made = warehouse.number("select " + lastMadeSql(table));
+        long changed = warehouse.number(
                 "select coalesce(max(t.load), 0) from " + warehouse.book("table_loads")
                         + " as t where t.table_name = ? and t.status = ? and (t.inserted > 0 or t.updated > 0 or exists"
                         + " (select 1 from " + warehouse.book("counts")
                         + " as c where c.load = t.load and c.table_name = t.table_name and c.name = 'removed' and c.staged_rows > 0))",
                 table,
                 LoadStatus.DONE.word());
+        return Math.max(made, changed);
     }
 
     /**

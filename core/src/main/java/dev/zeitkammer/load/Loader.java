@@ -32,6 +32,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 
 /**
  * Loads the tables of a project: dimensions first, facts after, each in a transaction of its own. A table that fails changes
@@ -198,11 +199,18 @@ public final class Loader {
         }
     }
 
-    /** Writes out the tables that say so and were loaded. */
+    /** Writes out the tables that say so and were loaded, or got members that facts made. */
     private void publish(List<TableEntry> entries, LoadContext context) {
-        for (TableEntry entry : entries) {
-            Definition definition = project.definition(entry.table());
-            if (entry.status() == LoadStatus.DONE && definition.publish().isPresent()) {
+        Set<String> loaded = entries.stream()
+                .filter(entry -> entry.status() == LoadStatus.DONE)
+                .map(TableEntry::table)
+                .collect(Collectors.toSet());
+        for (Definition definition : project.definitions()) {
+            boolean isPublished = definition.publish().isPresent() && !loaded.isEmpty();
+            if (isPublished
+                    && (loaded.contains(definition.table())
+                            || books.lastChange(definition.table())
+                                    == context.stamp().load())) {
                 context.extra().add(published(definition, context), warehouse);
             }
         }

@@ -137,6 +137,36 @@ class PublishingTest {
         }
     }
 
+    /** Readers who join published facts with published huts find each fact's hut. */
+    @Test
+    void membersThatFactsMakeArePublishedToo() throws Exception {
+        try (TestStar star = star("{as: csv}")) {
+            star.write("facts/stay.yaml", """
+                    fact: stay
+                    from: {files: "stays-{date}.csv"}
+                    grain: no
+                    lookups: {hut: {match: code, unmatched: placeholder}}
+                    """);
+            deliver(star, "2026-03-01", "ADL,north,30,A,2026-01-01");
+            star.load("2026-03-01");
+            star.write("stays-2026-03-02.csv", "no,code\n1,ADL\n").load("2026-03-02");
+            assertThat(manifest().get("load").asLong()).as("nobody was made").isEqualTo(1);
+            star.write("stays-2026-03-03.csv", "no,code\n2,BER\n").load("2026-03-03");
+            assertThat(manifest().get("load").asLong()).isEqualTo(3);
+            assertThat(manifest().get("rows").asLong()).isEqualTo(4);
+            deliver(star, "2026-03-04", "ADL,north,30,A,2026-01-01");
+            star.write("stays-2026-03-04.csv", "no,code\n3,CIM\n").load("2026-03-04");
+            assertThat(manifest().get("rows").asLong())
+                    .as("beside a delivery that changes nothing")
+                    .isEqualTo(5);
+            new Undo(star.project(), star.warehouse(), Clock.systemUTC()).undo(Optional.empty());
+            star.load("2026-03-04", "dim_hut");
+            assertThat(manifest().get("rows").asLong())
+                    .as("after they were taken back")
+                    .isEqualTo(4);
+        }
+    }
+
     @Test
     void whatWasCutOffIsRemovedAndNeverSeen() throws Exception {
         try (TestStar star = star("{}")) {
