@@ -193,6 +193,10 @@ class DeletionsTest {
 
     @Test
     void refusesAbsenceWithoutAFullExtract() {
+        dimension("extract: full, newer-than: since", "deletions: {absent: close}");
+        assertThatThrownBy(star::project)
+                .hasMessageContaining("dimensions/hut.yaml:5:21: \"absent: close\" ends members that are not staged")
+                .hasMessageContaining("every other member would end");
         dimension("extract: changes", "deletions: {absent: close, limit: 200%}");
         assertThatThrownBy(star::project)
                 .isInstanceOf(DefinitionException.class)

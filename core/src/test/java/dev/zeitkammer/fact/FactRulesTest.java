@@ -230,6 +230,32 @@ class FactRulesTest extends StayStar {
                 .containsEntry("updated", 1L);
     }
 
+    /** Rows of a period beyond a mark are not the period: the others of it would go. */
+    @Test
+    void aSnapshotIsReplacedByWholePeriodsOnly() {
+        String visits = """
+                fact: visit
+                from: {files: "visits.csv", columns: {seen_on: date, no: integer}, newer-than: %s, overlap: %s}
+                grain: [no, seen_on]
+                replaces: seen_on
+                measures: {steps: integer}
+                """;
+        star.write("facts/visit.yaml", visits.formatted("no", "1"));
+        assertThatThrownBy(star::project)
+                .hasMessageContaining("facts/visit.yaml:4:11: \"replaces\" removes the facts of a period")
+                .hasMessageContaining("let newer-than name \"seen_on\" too");
+        star.write("facts/visit.yaml", visits.formatted("seen_on", "1 day"));
+        star.write("visits.csv", "no,seen_on,steps\n1,2026-03-01,6\n2,2026-03-02,7\n3,2026-03-02,7\n");
+        star.loaded("2026-03-02", "fact_visit");
+        star.write("visits.csv", "no,seen_on,steps\n1,2026-03-01,6\n2,2026-03-02,8\n4,2026-03-03,1\n");
+        assertThat(star.loaded("2026-03-03", "fact_visit").counts())
+                .as("the newest day once more, and what came since")
+                .containsEntry("updated", 1L)
+                .containsEntry("new", 1L)
+                .containsEntry("removed", 1L);
+        assertThat(star.rows("select no from fact_visit order by 1")).containsExactly("1", "2", "4");
+    }
+
     @Test
     void wrongDefinitionsAreRefusedBeforeAnythingRuns() {
         star.write("facts/stay.yaml", """

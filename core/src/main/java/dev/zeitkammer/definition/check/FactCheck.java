@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Feed;
 import dev.zeitkammer.definition.History.Facts;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Problems;
@@ -126,6 +127,16 @@ final class FactCheck {
                     "\"replaces\" names \"" + column + "\", which is not stored in \"" + fact.name()
                             + "\"; make it part of the grain, a degenerate, or the match of a calendar's role");
         }
+        fact.from()
+                .flatMap(Input::newer)
+                .map(Input.Newer::column)
+                .filter(mark -> !mark.text().equalsIgnoreCase(column.text()))
+                .ifPresent(mark -> problems.add(
+                        column.place(),
+                        "\"replaces\" removes the facts of a period that are not delivered again, and by \"newer-than: "
+                                + mark
+                                + "\" only rows beyond the mark are staged: facts of the same period that were loaded before"
+                                + " would go; leave out one of them, or let newer-than name \"" + column + "\" too"));
     }
 
     private void lookup(Lookup lookup) {

@@ -321,6 +321,14 @@ final class DimensionReader {
                             + from.get().name() + "\"");
         }
         BigDecimal limit = section.word("limit").map(this::percent).orElse(Deletions.USUAL_LIMIT);
+        if (absent) {
+            from.flatMap(Input::newer)
+                    .ifPresent(newer -> problems.add(
+                            section.placeOf("absent"),
+                            "\"absent: close\" ends members that are not staged, and by \"newer-than: " + newer.column()
+                                    + "\" only rows beyond the mark are staged: every other member would end; leave out one of"
+                                    + " them"));
+        }
         return new Deletions(section.sql("when"), absent, limit);
     }
 
