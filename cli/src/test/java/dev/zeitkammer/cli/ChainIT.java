@@ -89,8 +89,13 @@ class ChainIT {
         }
         assertThat(killed).isGreaterThan(2);
         assertThat(rows(star)).isEqualTo(expected);
-        assertThat(Files.readAllLines(folder.resolve("disturbed/published/fact_stay/current/part-0.csv")))
-                .hasSize(ROWS + 2);
+        Path published = folder.resolve("disturbed/published/fact_stay/current/part-0.csv");
+        assertThat(Files.readAllLines(published)).hasSize(ROWS + 2);
+        assertThat(calm.run("undo").err()).contains("written anew by: zeitkammer publish fact_stay");
+        assertThat(calm.run("publish").status()).isZero();
+        assertThat(Files.readAllLines(folder.resolve("calm/published/fact_stay/current/part-0.csv")))
+                .as("after the newest load was taken back")
+                .hasSize(ROWS + 1);
     }
 
     @Test

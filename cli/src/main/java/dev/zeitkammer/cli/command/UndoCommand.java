@@ -75,7 +75,7 @@ final class UndoCommand extends BaseCommand {
             UndoOutput shown = new UndoOutput(output());
             shown.write(undone, show, format());
             if (!show && format() == Format.TEXT) {
-                shown.next(undone);
+                shown.next(undone, table -> project.definition(table).publish().isPresent());
             }
             if (show && format() == Format.TEXT) {
                 values(project, warehouse, undone);

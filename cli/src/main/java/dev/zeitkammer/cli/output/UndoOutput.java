@@ -5,6 +5,8 @@ import dev.zeitkammer.past.TakingBack.Taken;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
 
 /** Loads that were taken back. */
 public final class UndoOutput {
@@ -46,10 +48,25 @@ public final class UndoOutput {
         output.block(table.render(" "));
     }
 
-    /** How what was taken back is loaded again. */
-    public void next(List<Undone> loads) {
+    /**
+     * How what was taken back is loaded again, and leaves the files that others read.
+     *
+     * @param isPublished whether a table of this name is written out
+     */
+    public void next(List<Undone> loads, Predicate<String> isPublished) {
         String date = loads.get(loads.size() - 1).date();
         output.aside("What was read is loaded again by: zeitkammer load --date " + date);
+        String published = loads.stream()
+                .flatMap(load -> load.tables().stream())
+                .filter(taken -> taken.removed() + taken.restored() > 0)
+                .map(Taken::table)
+                .filter(isPublished)
+                .distinct()
+                .collect(Collectors.joining(" "));
+        if (!published.isEmpty()) {
+            output.aside("The published files still say what they said; they are written anew by: zeitkammer publish "
+                    + published);
+        }
     }
 
     private static Map<String, Object> json(Undone load) {
