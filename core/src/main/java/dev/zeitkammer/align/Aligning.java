@@ -183,11 +183,30 @@ public final class Aligning {
     }
 
     private String retyped(Column found, Column wanted) {
-        String alter = dialect.alterColumn(table, wanted);
+        return retyped(new Retyped(shape.name(), table, found, wanted), warehouse);
+    }
+
+    /**
+     * A column that stands and as it should be.
+     *
+     * @param shown what messages call the table, and {@code table} the table in SQL
+     */
+    public record Retyped(String shown, String table, Column found, Column wanted) {}
+
+    /**
+     * A statement that gives a column another type.
+     *
+     * @throws ZeitkammerException when that could lose data
+     */
+    public static String retyped(Retyped column, Warehouse warehouse) {
+        Dialect dialect = warehouse.dialect();
+        Column found = column.found();
+        Column wanted = column.wanted();
+        String alter = dialect.alterColumn(column.table(), wanted);
         boolean harmless = found.type().fitsIn(wanted.type())
-                || warehouse.number("select count(" + dialect.quote(found.name()) + ") from " + table) == 0;
+                || warehouse.number("select count(" + dialect.quote(found.name()) + ") from " + column.table()) == 0;
         if (!harmless) {
-            throw new ZeitkammerException("The column " + found.name() + " of " + shape.name() + " is " + found.type()
+            throw new ZeitkammerException("The column " + found.name() + " of " + column.shown() + " is " + found.type()
                     + " and the definition wants " + wanted.type()
                     + ", which could lose data; if that is meant, run this yourself:\n  " + alter + ";");
         }

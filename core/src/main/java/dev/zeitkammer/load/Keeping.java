@@ -1,5 +1,7 @@
 package dev.zeitkammer.load;
 
+import dev.zeitkammer.align.Aligning;
+import dev.zeitkammer.align.Aligning.Retyped;
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.ExtraRun;
 import dev.zeitkammer.books.Known;
@@ -122,6 +124,7 @@ final class Keeping {
         if (standing.isEmpty()) {
             make(table, staged.columns());
         } else {
+            fit(input, table, standing, staged.columns());
             change(table, keep, standing, staged.columns());
         }
         warehouse.dropScratch(LATEST.name());
@@ -228,6 +231,17 @@ final class Keeping {
         table.refuseForeign();
         table.made("select " + stamped(names, "zk_k", true) + " from " + LATEST + " as zk_k where not zk_k.zk_deletes")
                 .forEach(warehouse::execute);
+    }
+
+    /** Gives what is kept the types that the input lists now. */
+    private void fit(Input input, KeptTable table, List<Column> standing, List<Column> columns) {
+        for (Column wanted : columns) {
+            standing.stream()
+                    .filter(found -> found.name().equalsIgnoreCase(wanted.name()))
+                    .filter(found -> !found.type().equals(dialect.stored(wanted.type())))
+                    .map(found -> new Retyped(KeptTable.shown(input), table.quoted(), found, wanted))
+                    .forEach(column -> warehouse.execute(Aligning.retyped(column, warehouse)));
+        }
     }
 
     /** Whether a row under an alias is no older than the kept one, t. */

@@ -149,6 +149,27 @@ class KeptInputsTest {
         assertThat(load.tables()).extracting(entry -> entry.status()).containsExactly(LoadStatus.BLOCKED);
     }
 
+    /** What is kept gets the types that the input lists, where nothing can be lost by that. */
+    @Test
+    void whatIsKeptFollowsTheTypesOfTheInput() {
+        String headers = star.read("inputs/headers.yaml");
+        star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, no: smallint"))
+                .write("lines-2026-03-02.csv", "booking,night,guests,status\n1,1,2,A\n")
+                .write("headers-2026-03-02.csv", "booking,channel,changed,no\n1,web,2026-03-02,7\n")
+                .write("headers-2026-03-03.csv", "booking,channel,changed,no\n2,web,2026-03-03,70000\n");
+        star.load("2026-03-02");
+        star.load("2026-03-03");
+        assertThat(star.setAside()).containsExactly("bad value|no|70000|2|2,web,2026-03-03,70000");
+        star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, no: integer"));
+        star.load("2026-03-03");
+        assertThat(star.rows("select no from " + kept("headers") + " order by no"))
+                .containsExactly("7", "70000");
+        star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, booking: varchar"));
+        assertThat(star.load("2026-03-03").extra().get(0).output())
+                .contains(
+                        "The column booking of staging.headers is", "and the definition wants varchar", "alter table");
+    }
+
     @Test
     void wrongKeywordsAreNamed() {
         Stream.of(
