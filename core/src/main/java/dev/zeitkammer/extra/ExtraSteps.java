@@ -83,7 +83,8 @@ public final class ExtraSteps {
     public void add(ExtraRun run, Warehouse warehouse) {
         enter(run, warehouse);
         if (!run.isDone()) {
-            stopped = run.name() + " " + run.status() + lastLine(run.output());
+            stopped = run.name() + " " + run.status() + ": "
+                    + run.output().lines().findFirst().orElse("");
         }
     }
 

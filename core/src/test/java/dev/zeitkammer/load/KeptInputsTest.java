@@ -165,9 +165,12 @@ class KeptInputsTest {
         assertThat(star.rows("select no from " + kept("headers") + " order by no"))
                 .containsExactly("7", "70000");
         star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, booking: varchar"));
-        assertThat(star.load("2026-03-03").extra().get(0).output())
+        LoadEntry refused = star.load("2026-03-03");
+        assertThat(refused.extra().get(0).output())
                 .contains(
                         "The column booking of staging.headers is", "and the definition wants varchar", "alter table");
+        assertThat(refused.tables().get(0).error().orElseThrow())
+                .startsWith("keep headers failed: The column booking of staging.headers is");
     }
 
     @Test
