@@ -187,7 +187,13 @@ class MemberLookupsTest {
         assertThat(star.rows(visitors))
                 .as("a key of type 1 follows")
                 .containsExactly("-2|1", "1|5", "2|2", "4|7", "5|9");
+        assertThat(star.loaded("2026-03-03", "dim_area").counts())
+                .as("the same once more")
+                .containsEntry("unchanged", 2L);
         assertThat(unproved()).isEmpty();
+        star.warehouse().execute("delete from bridge_area");
+        star.loaded("2026-03-03", "dim_area");
+        assertThat(unproved()).as("a bridge that is empty is made").isEmpty();
         star.warehouse().execute("delete from bridge_area where distance = 1 and descendant_key = 4");
         star.warehouse().execute("insert into bridge_area select 1, 2, 1");
         assertThat(unproved()).containsExactly("bridge_area has every version with its ancestors 2");

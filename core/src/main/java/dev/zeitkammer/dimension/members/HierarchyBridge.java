@@ -59,6 +59,7 @@ public final class HierarchyBridge {
     private static final int MOST_LEVELS = 16;
 
     private final DimensionTable table;
+    private final Warehouse warehouse;
     private final Dialect dialect;
     private final String target;
     private final String bridge;
@@ -66,6 +67,7 @@ public final class HierarchyBridge {
 
     public HierarchyBridge(DimensionTable table, MemberLookup parent, Warehouse warehouse) {
         this.table = table;
+        this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.target = warehouse.table(table.definition().table());
         this.bridge = warehouse.table(table.definition().bridgeTable());
@@ -82,8 +84,13 @@ public final class HierarchyBridge {
 
     /** What makes the bridge follow the rows that a load writes, or makes it where there is none; a plan of its own, since it reads them. */
     public Plan plan() {
-        return plan(Optional.of(Scratch.ANY_WRITTEN.or(
-                Flag.exists("select 1 from " + target + " where not exists (select 1 from " + bridge + ")"))));
+        return isMade() ? plan(Optional.of(Scratch.ANY_WRITTEN)) : anew();
+    }
+
+    private boolean isMade() {
+        return warehouse.has(table.definition().bridgeTable())
+                && warehouse.number("select count(*) from (select 1 as zk_one from " + bridge + " limit 1) as zk_some")
+                        > 0;
     }
 
     /** What makes the bridge anew, whatever was written. */
