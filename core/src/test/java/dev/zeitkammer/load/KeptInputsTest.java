@@ -153,17 +153,17 @@ class KeptInputsTest {
     @Test
     void whatIsKeptFollowsTheTypesOfTheInput() {
         String headers = star.read("inputs/headers.yaml");
-        star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, no: smallint"))
+        star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, no: integer"))
                 .write("lines-2026-03-02.csv", "booking,night,guests,status\n1,1,2,A\n")
                 .write("headers-2026-03-02.csv", "booking,channel,changed,no\n1,web,2026-03-02,7\n")
-                .write("headers-2026-03-03.csv", "booking,channel,changed,no\n2,web,2026-03-03,70000\n");
+                .write("headers-2026-03-03.csv", "booking,channel,changed,no\n2,web,2026-03-03,3000000000\n");
         star.load("2026-03-02");
         star.load("2026-03-03");
-        assertThat(star.setAside()).containsExactly("bad value|no|70000|2|2,web,2026-03-03,70000");
-        star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, no: integer"));
+        assertThat(star.setAside()).containsExactly("bad value|no|3000000000|2|2,web,2026-03-03,3000000000");
+        star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, no: bigint"));
         star.load("2026-03-03");
         assertThat(star.rows("select no from " + kept("headers") + " order by no"))
-                .containsExactly("7", "70000");
+                .containsExactly("7", "3000000000");
         star.write("inputs/headers.yaml", headers.replace("changed: date", "changed: date, booking: varchar"));
         LoadEntry refused = star.load("2026-03-03");
         assertThat(refused.extra().get(0).output())
