@@ -97,6 +97,11 @@ record FactSettings(
         return isFed() && feedsHuts;
     }
 
+    /** Whether a delivery that is read once more says the same: what waited came with it once only, and a snapshot lacks it then. */
+    boolean areReadAgain() {
+        return !(replaces && unmatched.equals("wait"));
+    }
+
     boolean marks() {
         return cancelled.equals("mark");
     }
