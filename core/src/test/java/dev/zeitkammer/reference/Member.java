@@ -2,7 +2,10 @@ package dev.zeitkammer.reference;
 
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.IdentityHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -153,5 +156,31 @@ final class Member {
         }
         holder.ended = at;
         return "closed";
+    }
+
+    /** The images of all versions, by version. */
+    Map<Version, List<@Nullable Object>> images(boolean ownerIsShared) {
+        Map<Version, List<@Nullable Object>> images = new IdentityHashMap<>();
+        versions.forEach(version -> images.put(version, image(version, ownerIsShared)));
+        return images;
+    }
+
+    /**
+     * Everything of a version but the moment when it was last stated.
+     *
+     * @param ownerIsShared whether all versions have one owner
+     */
+    List<@Nullable Object> image(Version version, boolean ownerIsShared) {
+        int number = versions.indexOf(version);
+        boolean isNewest = number + 1 == versions.size();
+        List<@Nullable Object> image = new ArrayList<>(version.versioned);
+        image.addAll(Arrays.asList(zone, former, ownerIsShared ? ownerKey : 0));
+        image.add(version.over);
+        image.add(version.from);
+        image.add(version.ended != null ? version.ended : isNewest ? LocalDate.MAX : versions.get(number + 1).from);
+        image.add(number);
+        image.add(isNewest);
+        image.add(version.ended != null);
+        return image;
     }
 }

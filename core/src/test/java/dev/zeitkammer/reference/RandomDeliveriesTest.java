@@ -119,8 +119,7 @@ class RandomDeliveriesTest {
                         Files.write(here.resolve(settings.days().loadDate(day).in("owners-{date}.csv")), owners());
                     }
                     compare(loader, warehouse, delivery, day);
-                    boolean again = random.nextInt(8) == 0;
-                    if (again) {
+                    if (random.nextInt(8) == 0) {
                         compare(loader, warehouse, delivery, day);
                     }
                     days.add(delivery);

@@ -251,7 +251,7 @@ final class ReferenceDimension {
             return;
         }
         Version version = member.newest();
-        List<@Nullable Object> before = image(member, version);
+        List<@Nullable Object> before = member.image(version, settings.owned() == 1);
         boolean returns = version.ended != null;
         if (returns && isOlder()) {
             count("unchanged");
@@ -261,7 +261,7 @@ final class ReferenceDimension {
         version.versioned = versioned(row);
         version.ended = null;
         member.share(row, owner(row), false);
-        boolean same = before.equals(image(member, version));
+        boolean same = before.equals(member.image(version, settings.owned() == 1));
         count(returns ? "returned" : same ? "unchanged" : "overwritten");
         version.updatedBy = same ? version.updatedBy : load;
     }
@@ -271,7 +271,7 @@ final class ReferenceDimension {
         boolean known = !member.versions.isEmpty();
         // of a version that stands no other key is known than the one that it stores
         member.versions.forEach(version -> version.owned(version.ownerKey));
-        Map<Version, List<@Nullable Object>> before = images(member);
+        Map<Version, List<@Nullable Object>> before = member.images(settings.owned() == 1);
         LocalDate latest = known ? member.latest() : LocalDate.MIN;
         boolean canBeLate = known && settings.effective();
         TreeMap<LocalDate, StagedRow> rows = returning(member, delivered, deletions);
@@ -364,7 +364,7 @@ final class ReferenceDimension {
             if (!before.containsKey(version)) {
                 version.insertedBy = load;
                 version.updatedBy = load;
-            } else if (!before.get(version).equals(image(member, version))) {
+            } else if (!before.get(version).equals(member.image(version, settings.owned() == 1))) {
                 version.updatedBy = load;
             }
         }
@@ -390,29 +390,5 @@ final class ReferenceDimension {
             rows.put(back, rows.remove(extract.lastKey()));
         }
         return rows;
-    }
-
-    private Map<Version, List<@Nullable Object>> images(Member member) {
-        Map<Version, List<@Nullable Object>> images = new IdentityHashMap<>();
-        member.versions.forEach(version -> images.put(version, image(member, version)));
-        return images;
-    }
-
-    /** Everything of a version but the moment when it was last stated. */
-    private List<@Nullable Object> image(Member member, Version version) {
-        int number = member.versions.indexOf(version);
-        boolean isNewest = number + 1 == member.versions.size();
-        List<@Nullable Object> image = new ArrayList<>(version.versioned);
-        image.addAll(Arrays.asList(member.zone, member.former, settings.owned() == 1 ? member.ownerKey : 0));
-        image.add(version.over);
-        image.add(version.from);
-        image.add(
-                version.ended != null
-                        ? version.ended
-                        : isNewest ? LocalDate.MAX : member.versions.get(number + 1).from);
-        image.add(number);
-        image.add(isNewest);
-        image.add(version.ended != null);
-        return image;
     }
 }
