@@ -18,17 +18,22 @@ class ArchitectureTest {
             .resideOutsideOfPackage("..engine..")
             .should()
             .dependOnClassesThat()
-            .resideInAnyPackage("java.sql..", "javax.sql..", "org.duckdb..", "org.postgresql..");
+            .resideInAnyPackage(
+                    "java.sql..",
+                    "javax.sql..",
+                    "org.duckdb..",
+                    "org.postgresql..",
+                    "org.apache.kyuubi..",
+                    "org.apache.hive..",
+                    "org.mariadb..");
 
     @ArchTest
     static final ArchRule anEngineIsNamedInOnePlaceOnly = noClasses()
             .that()
-            .resideOutsideOfPackages("..engine.duckdb..", "..engine.postgres..")
-            .and()
-            .doNotHaveFullyQualifiedName("dev.zeitkammer.engine.Warehouses")
+            .resideOutsideOfPackages("..engine.duckdb..", "..engine.postgres..", "..engine.spark..")
             .should()
             .dependOnClassesThat()
-            .resideInAnyPackage("..engine.duckdb..", "..engine.postgres..");
+            .resideInAnyPackage("..engine.duckdb..", "..engine.postgres..", "..engine.spark..");
 
     @ArchTest
     static final ArchRule enginesDoNotKnowEachOther =

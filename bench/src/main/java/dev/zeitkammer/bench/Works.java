@@ -67,6 +67,10 @@ final class Works {
             return this != MANY && !needsCluster();
         }
 
+        boolean needsServer() {
+            return this == SERVER || this == SERVER_FACTS;
+        }
+
         boolean needsCluster() {
             return this == CLUSTER_NEXT || this == CLUSTER_FACTS;
         }

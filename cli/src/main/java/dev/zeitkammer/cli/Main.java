@@ -6,6 +6,7 @@ import java.io.FileDescriptor;
 import java.io.FileOutputStream;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 
 /** Starts the program and ends the process with its exit status. */
 public final class Main {
@@ -15,7 +16,9 @@ public final class Main {
     public static void main(String[] args) {
         PrintStream out = new PrintStream(new FileOutputStream(FileDescriptor.out), false, StandardCharsets.UTF_8);
         PrintStream err = new PrintStream(new FileOutputStream(FileDescriptor.err), true, StandardCharsets.UTF_8);
-        int status = isVersion(args) ? version(out) : new CommandLineProgram(out, err, System.getenv()).run(args);
+        int status = isVersion(args)
+                ? version(out)
+                : new CommandLineProgram(out, err, System.getenv(), Path.of("")).run(args);
         out.flush();
         System.exit(status);
     }

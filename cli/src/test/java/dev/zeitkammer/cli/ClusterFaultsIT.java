@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Predicate;
 import java.util.stream.IntStream;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -16,6 +17,7 @@ import org.junit.jupiter.api.io.TempDir;
  * Loads into a cluster that are cut off and run again end where loads without a fault do: same tables, same marks, appended facts
  * once. With -Dfaults=N at N places, evenly over the statements of a load, and at last the cluster itself is killed.
  */
+@Tag("cluster")
 class ClusterFaultsIT {
 
     private static final int FEW = 2;

@@ -47,7 +47,7 @@ class DemoIT {
     @BeforeAll
     void runTheDemo(@TempDir Path temporary) {
         folder = temporary;
-        demo = new Program(folder).run("demo");
+        demo = new Program(folder).launched("demo");
         here = new Program(folder.resolve("hut-network"));
     }
 

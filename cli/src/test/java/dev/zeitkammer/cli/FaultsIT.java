@@ -111,7 +111,7 @@ class FaultsIT extends SmallProject {
         String url = "jdbc:duckdb:" + folder.resolve("small/warehouse.duckdb");
         try (Connection elsewhere = new DuckDBDriver().connect(url, new Properties())) {
             assertThat(elsewhere.isClosed()).isFalse();
-            Run load = here.run("load", "--date", "2026-03-01");
+            Run load = here.launched("load", "--date", "2026-03-01");
             assertThat(load.status()).isEqualTo(1);
             assertThat(load.err())
                     .contains("open in another program (process "
@@ -163,7 +163,7 @@ class FaultsIT extends SmallProject {
         Map<String, Long> undisturbed = new LinkedHashMap<>();
         for (String day : days) {
             long began = System.nanoTime();
-            assertThat(calm.run("load", "--date", day).status()).isZero();
+            assertThat(calm.launched("load", "--date", day).status()).isZero();
             undisturbed.put(day, (System.nanoTime() - began) / 1_000_000);
         }
         int cut = 0;

@@ -176,7 +176,8 @@ class InputsIT {
                 .containsExactly(
                         "load,table,reason,column,value,file,line,text,since,days",
                         "1,fact_night,unmatched,code,C,nights-2026-03-01.csv,4,\"3,C\",2026-03-01,2");
-        ok("set-aside", "--waiting", "--to", "back.csv");
+        assertThat(here.launched("set-aside", "--waiting", "--to", "back.csv").status())
+                .isZero();
         assertThat(here.permissions("back.csv"))
                 .as("unless the umask is unusual")
                 .doesNotEndWith("r--");

@@ -19,11 +19,13 @@ import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import java.util.zip.ZipEntry;
 import java.util.zip.ZipFile;
-import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** The packages that the build makes, unpacked somewhere else. */
+@Tag("package")
 class PackageIT {
 
     private static final List<String> COMMANDS =
@@ -32,11 +34,12 @@ class PackageIT {
     @TempDir
     Path folder;
 
-    private Path unpacked;
+    private static Path unpacked;
 
-    @BeforeEach
-    void unpack() throws IOException {
-        unpacked = unzipped(file -> file.matches("zeitkammer-[0-9.]+\\.zip"));
+    /** Once: the zip for every platform is large. */
+    @BeforeAll
+    static void unpack(@TempDir Path shared) throws IOException {
+        unpacked = unzipped(file -> file.matches("zeitkammer-[0-9.]+\\.zip"), shared);
     }
 
     private static Optional<Path> built(Predicate<String> name) throws IOException {
@@ -47,9 +50,9 @@ class PackageIT {
     }
 
     /** A zip that was built, unpacked into a folder with a space in its name; its programs can be run. */
-    private Path unzipped(Predicate<String> name) throws IOException {
+    private static Path unzipped(Predicate<String> name, Path below) throws IOException {
         Path zip = built(name).orElseThrow();
-        Path into = folder.resolve("my programs").resolve(zip.getFileName().toString());
+        Path into = below.resolve("my programs").resolve(zip.getFileName().toString());
         try (ZipFile file = new ZipFile(zip.toFile())) {
             Enumeration<? extends ZipEntry> entries = file.entries();
             while (entries.hasMoreElements()) {
@@ -101,7 +104,7 @@ class PackageIT {
     @Test
     void withAJavaOfItsOwnItNeedsNothingOfTheMachine() throws Exception {
         assumeTrue(Files.exists(Path.of(System.getProperty("java.home"), "jmods")), "this Java cannot link others");
-        Path program = unzipped(file -> file.contains("-with-java-")).resolve("zeitkammer");
+        Path program = unzipped(file -> file.contains("-with-java-"), folder).resolve("zeitkammer");
         // there is no Java where the variable points to, nothing on the path, and no language
         Optional<Map<String, String>> nothing = Optional.of(Map.of("JAVA_HOME", "/nowhere", "PATH", ""));
         assertThat(run(program, folder, nothing, "demo", "huts")).contains("Load 5 for 2026-03-05: done");

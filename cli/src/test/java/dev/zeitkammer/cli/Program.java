@@ -2,17 +2,22 @@ package dev.zeitkammer.cli;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import dev.zeitkammer.cli.command.CommandLineProgram;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.PrintStream;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.TimeUnit;
 
-/** The built program, run as a process in a folder. */
+/** The program in a folder: its command line in the process of the tests, or the built program as a process of its own. */
 final class Program {
 
     private static final Path LAUNCHER =
@@ -73,7 +78,30 @@ final class Program {
         return folder.resolveSibling(folder.getFileName() + "." + name);
     }
 
+    /** Runs a command line as the process would, without starting one; paths below the folder are told as from within it. */
     Run run(String... args) {
+        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        ByteArrayOutputStream err = new ByteArrayOutputStream();
+        int status;
+        try (PrintStream told = new PrintStream(out, false, StandardCharsets.UTF_8);
+                PrintStream said = new PrintStream(err, true, StandardCharsets.UTF_8)) {
+            status = new CommandLineProgram(told, said, environment(), folder).run(args);
+        }
+        return new Run(status, fromWithin(out), fromWithin(err));
+    }
+
+    private static Map<String, String> environment() {
+        Map<String, String> environment = new HashMap<>(System.getenv());
+        environment.put("ZEITKAMMER_LAUNCHER", LAUNCHER.toString());
+        return environment;
+    }
+
+    private String fromWithin(ByteArrayOutputStream printed) {
+        return printed.toString(StandardCharsets.UTF_8).replace(folder + "/", "");
+    }
+
+    /** Starts the built program and waits for its end. */
+    Run launched(String... args) {
         Process process = start(args);
         try {
             if (!process.waitFor(5, TimeUnit.MINUTES)) {

@@ -15,7 +15,7 @@ class ProgramIT extends SmallProject {
     void loadsDayByDayAndEndsAtTheDayThatFails() {
         here.write("2026-03-02/huts.csv", "");
         here.write("2026-03-03/huts.csv", HUTS);
-        Run load = here.run("load", "--dates", "2026-03-01..2026-03-03", "--format", "json");
+        Run load = here.launched("load", "--dates", "2026-03-01..2026-03-03", "--format", "json");
         assertThat(load.status()).isEqualTo(1);
         assertThat(load.json())
                 .extracting(day ->
@@ -72,8 +72,8 @@ class ProgramIT extends SmallProject {
 
     @Test
     void wrongUsageSaysWhatIsMeant() {
-        assertThat(here.run("laod").err()).contains("There is no command \"laod\"; did you mean \"load\"?");
-        assertThat(here.run("load", "--date", "yesterday").status()).isEqualTo(2);
+        assertThat(here.launched("laod").err()).contains("There is no command \"laod\"; did you mean \"load\"?");
+        assertThat(here.launched("load", "--date", "yesterday").status()).isEqualTo(2);
         Run unknown = here.run("load", "huts");
         assertThat(unknown.status()).isEqualTo(2);
         assertThat(unknown.err()).contains("no table \"huts\"", "did you mean \"hut\"?");

@@ -31,7 +31,7 @@ class WaitIT {
                 """);
         here.write("dimensions/hut.yaml", "dimension: hut\nfrom: {files: huts.csv}\nkey: code\nall-others: type 1\n");
         here.write("huts.csv", "code,name\nA,x\n");
-        assertThat(here.run("load").status()).isZero();
+        assertThat(here.launched("load").status()).isZero();
     }
 
     @Test
@@ -39,10 +39,10 @@ class WaitIT {
         Process waiting;
         try (Connection other = DriverManager.getConnection("jdbc:duckdb:" + folder.resolve("warehouse.duckdb"))) {
             assertThat(other.isClosed()).isFalse();
-            Run refused = here.run("load");
+            Run refused = here.launched("load");
             assertThat(refused.status()).isEqualTo(1);
             assertThat(refused.err()).contains("open in another program", "--wait");
-            Run tooLong = here.run("load", "--wait", "1s");
+            Run tooLong = here.launched("load", "--wait", "1s");
             assertThat(tooLong.status()).isEqualTo(1);
             assertThat(tooLong.err()).contains("Waiting until", "open in another program");
             waiting = here.startTelling("load", "--wait", "2m");
@@ -54,12 +54,12 @@ class WaitIT {
 
     @Test
     void saysThatAServerDoesNotAnswer() {
-        Run down = here.run("load", "--warehouse", "server");
+        Run down = here.launched("load", "--warehouse", "server");
         assertThat(down.status()).isEqualTo(1);
         assertThat(down.err())
                 .contains("no server answers there", "server (jdbc:postgresql://127.0.0.1:1/huts)")
                 .doesNotContain("hush");
-        Run usage = here.run("load", "--wait", "soon");
+        Run usage = here.launched("load", "--wait", "soon");
         assertThat(usage.status()).isEqualTo(2);
         assertThat(usage.err()).contains("no time such as 90s or 5m");
     }

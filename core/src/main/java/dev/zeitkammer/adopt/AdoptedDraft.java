@@ -162,7 +162,8 @@ final class AdoptedDraft {
         if (!dimension.openEnd().isEmpty() && !dimension.openEnd().equals(openEnd())) {
             said.add("open-end: " + dimension.openEnd());
         }
-        if (dimension.isInclusive() != project.settings().conventions().inclusive()) {
+        if (dimension.tellsItsEnds()
+                && dimension.isInclusive() != project.settings().conventions().inclusive()) {
             said.add("valid-to: " + (dimension.isInclusive() ? "inclusive" : "exclusive"));
         }
         if (!said.isEmpty()) {

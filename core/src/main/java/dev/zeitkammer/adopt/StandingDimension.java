@@ -87,6 +87,11 @@ final class StandingDimension {
         return openEnd;
     }
 
+    /** Whether any version follows another, so that how they end can be seen. */
+    boolean tellsItsEnds() {
+        return touching + adjacent > 0;
+    }
+
     /** Whether versions end the day before the next one begins. */
     boolean isInclusive() {
         return adjacent > touching;
@@ -94,7 +99,7 @@ final class StandingDimension {
 
     /** On what {@link #isInclusive} is built, in words. */
     String whyInclusive() {
-        if (touching + adjacent == 0) {
+        if (!tellsItsEnds()) {
             return "no version follows another, so that nothing tells";
         }
         long ends = Math.max(touching, adjacent);

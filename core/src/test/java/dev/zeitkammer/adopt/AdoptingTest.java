@@ -17,6 +17,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 /** Tables that others made: a definition is drafted of each, and loads go on with it without touching what stands. */
 class AdoptingTest {
@@ -349,6 +350,21 @@ class AdoptingTest {
                     surrogate: {column: hut_sk}
                     """);
             assertThat(star.failure("2026-03-01")).contains("say standing: true where it is");
+        }
+    }
+
+    /** Where no version follows another, nothing tells how they end: they go on ending as the project says. */
+    @ParameterizedTest
+    @ValueSource(strings = {"inclusive", "exclusive"})
+    void whereNothingTellsHowVersionsEndTheProjectDoes(String ends) {
+        try (TestStar star = star("""
+                create table dim_hut (sk integer, hut_code varchar(10), beds integer, valid_from date, valid_to date);
+                insert into dim_hut values (1, 'ADL', 30, date '2020-01-01', null), (2, 'BER', 12, date '2021-01-01', null)""")) {
+            star.write("zeitkammer.yaml", star.read("zeitkammer.yaml") + "conventions: {valid-to: " + ends + "}\n");
+            draft(star, Kind.DIMENSION, "hut", "dim_hut", "");
+            assertThat(star.read("dimensions/hut.yaml"))
+                    .contains("no version follows another, so that nothing tells")
+                    .doesNotContain("valid-to: inclusive", "valid-to: exclusive");
         }
     }
 }

@@ -249,4 +249,21 @@ class DeletionsTest {
         assertThat(versions("A"))
                 .containsExactly("one|1|2026-03-01|2026-03-10|false|false", "two|1|2026-03-10|9999-12-31|true|false");
     }
+
+    /** A deletion and values of one moment: the member ended, and the same extract read again does not bring it back. */
+    @Test
+    void aFullExtractWhoseDeletionIsAsNewAsItsValuesDoesNotBringTheMemberBack() {
+        dimension("extract: full", "deletions: {when: \"status = 'D'\", absent: close}\nhistory: {effective: since}");
+        load("2026-03-01", "A,one,1,2026-01-01,", "A,two,1,2026-02-15,", "A,two,1,2026-02-15,D", "B,one,1,2026-01-01,");
+        List<String> deleted = versions("A");
+        assertThat(deleted).last().asString().endsWith("|true|true");
+        TableEntry next = load(
+                "2026-03-02",
+                "A,one,1,2026-01-01,",
+                "A,two,1,2026-02-15,",
+                "A,two,1,2026-02-15,D",
+                "B,one,1,2026-01-01,");
+        assertThat(next.count("returned")).isZero();
+        assertThat(versions("A")).isEqualTo(deleted);
+    }
 }

@@ -251,4 +251,18 @@ class DimensionLoadTest {
         assertThat(star.rows("select month_name, day_name, day_short from dim_day where day_key > 0"))
                 .containsExactly("März|Montag|Mo");
     }
+
+    /** What holds from the moment of the latest statement corrects it, and is not late. */
+    @Test
+    void aStatementOfTheSameMomentIsNotLate() {
+        dimension("columns: {since: date, beds: integer}", "history: {effective: since, late: stop}");
+        load("2026-03-09", "A,x,1,B,24,2026-03-05");
+        assertThat(load("2026-03-10", "A,x,1,C,24,2026-03-05", "A,x,1,D,24,2026-03-06")
+                        .counts())
+                .containsEntry("corrected", 1L)
+                .containsEntry("versioned", 1L)
+                .containsEntry("late", 0L);
+        assertThat(star.rows("select category, valid_from from dim_hut where hut_key > 0 order by valid_from"))
+                .containsExactly("C|2026-03-05", "D|2026-03-06");
+    }
 }

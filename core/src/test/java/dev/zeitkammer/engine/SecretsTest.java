@@ -70,4 +70,12 @@ class SecretsTest {
         assertThat(Secrets.cleaned("Hidd3n! and token=abc&x=1 and //a:b@c"))
                 .isEqualTo("(hidden) and token=(hidden)&x=1 and //(hidden)@c");
     }
+
+    @Test
+    void aSecretThatContainsAnotherIsHiddenWhole() {
+        Secrets.keep("Murmel");
+        Secrets.keep("Murmeltier7");
+        Secrets.keep("Alpenmurmeltier7");
+        assertThat(Secrets.cleaned("Murmeltier7, Murmel, Alpenmurmeltier7")).isEqualTo("(hidden), (hidden), (hidden)");
+    }
 }

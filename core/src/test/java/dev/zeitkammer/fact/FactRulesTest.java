@@ -304,4 +304,44 @@ class FactRulesTest extends StayStar {
         star.write("facts/stay.yaml", fact.formatted("[hut]").replace("match: no", "match: {no: no, night: night_on}"));
         star.project();
     }
+
+    @Test
+    void aMarkNeverGoesBack() {
+        star.write("facts/visit.yaml", """
+                fact: visit
+                append: true
+                from: {files: "visits.csv", newer-than: seen_no, columns: {seen_no: integer}}
+                measures: {steps: integer}
+                """).write("visits.csv", "seen_no,steps\n1,5\n4,6\n");
+        star.loaded("2026-03-01", "fact_visit");
+        star.write("visits.csv", "seen_no,steps\n1,5\n2,5\n");
+        assertThat(star.loaded("2026-03-02", "fact_visit").count("staged"))
+                .as("rows below the mark only")
+                .isZero();
+        star.write("visits.csv", "seen_no,steps\n1,5\n2,5\n4,6\n5,7\n");
+        assertThat(star.loaded("2026-03-03", "fact_visit").counts())
+                .as("what equals the mark is loaded already")
+                .containsEntry("staged", 1L)
+                .containsEntry("new", 1L);
+        assertThat(star.rows("select steps from fact_visit order by steps")).containsExactly("5", "6", "7");
+    }
+
+    @Test
+    void aFeedWritesOverNullAndWritesNull() {
+        star.write("facts/visit.yaml", """
+                fact: visit
+                grain: no
+                from: {files: "visits-{date}.csv", columns: {no: integer}}
+                measures: {steps: integer, rating: integer}
+                feeds: [{from: {files: "ratings-{date}.csv", columns: {no: integer}}, match: no, updates: rating}]
+                """);
+        star.write("visits-2026-03-01.csv", "no,steps,rating\n1,5,\n2,5,3\n3,5,4\n4,5,\n");
+        star.loaded("2026-03-01", "fact_visit");
+        star.write("ratings-2026-03-02.csv", "no,rating\n1,5\n2,\n3,4\n4,\n");
+        assertThat(star.loaded("2026-03-02", "fact_visit").counts())
+                .containsEntry("updated", 2L)
+                .containsEntry("unchanged", 2L);
+        assertThat(star.rows("select no, rating, updated_by from fact_visit order by no"))
+                .containsExactly("1|5|2", "2|null|2", "3|4|1", "4|null|1");
+    }
 }

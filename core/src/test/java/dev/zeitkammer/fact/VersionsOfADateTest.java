@@ -161,4 +161,17 @@ class VersionsOfADateTest extends StayStar {
         star.warehouse().execute("update dim_hut set valid_to = date '2026-03-04' where beds = 10");
         assertThat(failing).as("both versions would hold on the fifth").contains("versions do not overlap");
     }
+
+    /** A late row that says what the next version says opens none; it only lets that one begin earlier. */
+    @Test
+    void factsFollowAVersionThatOnlyBeginsEarlier() {
+        huts("2026-03-01", "HA,2026-01-01,9\nHA,2026-03-10,10\n");
+        fact("hut: {as-of: night_on}, night: {dimension: calendar, match: night_on}, guest: ", "");
+        stays("2026-03-01", "1,HA,1,,2026-03-05,1,A\n2,HA,1,,2026-02-05,1,A\n");
+        loaded("2026-03-01");
+        huts("2026-03-02", "HA,2026-03-04,10\n");
+        assertThat(loaded("2026-03-02").count("followed")).isEqualTo(1);
+        assertThat(star.rows("select no, beds from fact_stay join dim_hut using (hut_key) order by no"))
+                .containsExactly("1|10", "2|9");
+    }
 }

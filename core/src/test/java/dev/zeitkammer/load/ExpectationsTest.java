@@ -197,4 +197,18 @@ class ExpectationsTest {
                 .write("facts/two.yaml", "fact: two\nfrom: b\ngrain: code\nmeasures: {}\n");
         assertThat(star.project().facts()).hasSize(3);
     }
+
+    @Test
+    void boundsAreIncludedAndALoadOfNoRowsIsNoMeasureForTheNext() {
+        expecting("{name: some, staged: 2..3}, {name: like last time, against-last: 50%..150%}");
+        deliver("2026-03-01", "ADL,1,A,1", "BER,1,A,1");
+        assertThat(broken(star.loaded("2026-03-01", "dim_hut"))).isEmpty();
+        deliver("2026-03-02", "ADL,1,A,1", "BER,1,A,1", "CAN,1,A,1");
+        assertThat(broken(star.loaded("2026-03-02", "dim_hut"))).as("150 %").isEmpty();
+        expecting("{name: some, staged: 0..}, {name: like last time, against-last: 0%..150%}");
+        star.write("huts-2026-03-03.csv", "code,beds,category,paid\n");
+        assertThat(star.loaded("2026-03-03", "dim_hut").count("staged")).isZero();
+        deliver("2026-03-04", "ADL,1,A,1", "BER,1,A,1");
+        assertThat(broken(star.loaded("2026-03-04", "dim_hut"))).isEmpty();
+    }
 }

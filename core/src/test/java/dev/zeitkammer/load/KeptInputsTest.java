@@ -188,4 +188,20 @@ class KeptInputsTest {
                             .hasMessageContaining(each[1]);
                 });
     }
+
+    /** Of rows that tell no order, and of equal ones, the last that came is kept; one that tells it is later than one that does not. */
+    @Test
+    void whatTellsNoOrderIsReplacedAndOfEqualsTheLastIsKept() {
+        star.write(
+                "headers-2026-03-02.csv", "booking,channel,changed\nb1,web,\nb2,desk,2026-03-02\nb2,web,2026-03-02\n");
+        star.load("2026-03-02");
+        String headers = "select booking, channel, changed from " + kept("headers") + " order by booking";
+        assertThat(star.rows(headers)).containsExactly("b1|web|null", "b2|web|2026-03-02");
+        star.write("headers-2026-03-03.csv", "booking,channel,changed\nb1,phone,\nb2,phone,2026-03-02\n");
+        star.load("2026-03-03");
+        assertThat(star.rows(headers)).containsExactly("b1|phone|null", "b2|phone|2026-03-02");
+        star.write("headers-2026-03-04.csv", "booking,channel,changed\nb1,desk,2026-01-01\nb2,desk,2026-03-01\n");
+        star.load("2026-03-04");
+        assertThat(star.rows(headers)).containsExactly("b1|desk|2026-01-01", "b2|phone|2026-03-02");
+    }
 }

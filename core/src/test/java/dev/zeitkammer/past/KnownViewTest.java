@@ -156,4 +156,23 @@ class KnownViewTest {
             assertThat(star.rows("select count(*) from fact_stay")).containsExactly("0");
         }
     }
+
+    /** What a load writes over that it has written itself stood for nobody: a feed's value is all that was ever known. */
+    @Test
+    void aLoadKeepsNoImageOfItsOwnRows() {
+        try (TestStar star = star("")) {
+            star.write(
+                    "facts/stay.yaml",
+                    star.read("facts/stay.yaml").replace("deletions: {when: \"guests = -1\"}\n", "")
+                            + "feeds: [{from: {files: \"arrivals-{date}.csv\", columns: {no: integer}}, match: no, updates: guests}]\n");
+            star.write("huts-2026-03-01.csv", "code,beds,area,since\nADL,30,n,2026-01-01\n");
+            star.write("stays-2026-03-01.csv", "no,code,guests\n1,ADL,2\n2,ADL,3\n");
+            star.write("arrivals-2026-03-01.csv", "no,guests\n1,4\n");
+            star.load("2026-03-01");
+            star.write("arrivals-2026-03-02.csv", "no,guests\n2,5\n");
+            star.load("2026-03-02");
+            assertThat(star.rows("select no, guests, known_from_load, known_until_load from stay_known order by 1, 3"))
+                    .containsExactly("1|4|1|9223372036854775806", "2|3|1|1", "2|5|2|9223372036854775806");
+        }
+    }
 }

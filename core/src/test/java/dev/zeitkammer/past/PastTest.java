@@ -7,7 +7,7 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.load.Scenarios;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.Undo;
 import dev.zeitkammer.load.Undo.Undone;
@@ -239,15 +239,7 @@ class PastTest {
 
     @Test
     void tablesAreKnownAsTheyWereAndGoBackToIt() {
-        int scenarios = Integer.getInteger("undos", 5);
-        long seed = Long.getLong("seed", 1);
-        for (int scenario = 0; scenario < scenarios; scenario++) {
-            try {
-                scenario(seed + scenario);
-            } catch (AssertionError | ZeitkammerException failed) {
-                throw new AssertionError("-Dseed=" + (seed + scenario) + " -Dundos=1", failed);
-            }
-        }
+        Scenarios.run(Scenarios.UNDOS.seeds(1), this::scenario);
     }
 
     @Test

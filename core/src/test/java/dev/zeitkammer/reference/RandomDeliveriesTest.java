@@ -12,6 +12,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.load.Scenarios;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
 import java.io.IOException;
@@ -34,7 +35,7 @@ import org.junit.jupiter.api.io.TempDir;
 
 /**
  * Random deliveries into a dimension, compared with {@link ReferenceDimension} in every column and every count. They are the
- * same at every run; run more of them with -Ddeliveries=N, and others with -Dseed=S.
+ * same at every run; {@link Scenarios} says how more and others are run.
  */
 class RandomDeliveriesTest {
 
@@ -48,26 +49,23 @@ class RandomDeliveriesTest {
 
     @Test
     void everyColumnAndCountEqualsTheReference() {
-        int scenarios = Integer.getInteger("deliveries", 600) / LOADS;
-        long seed = Long.getLong("seed", 20_260_301);
-        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each, 1).run());
+        Scenarios.run(Scenarios.DIMENSIONS.seeds(20_260_301).parallel(), seed -> new Scenario(seed, 1).run());
     }
 
     /** Of many thousand scenarios, those that found a mistake. */
     @Test
     @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // minutes for each
     void whatOnceWentWrongIsRight() {
-        LongStream.of(300_191, 310_436, 400_500, 1_200_844, 1_400_323, 20_260_476)
-                .parallel()
-                .forEach(each -> new Scenario(each, 1).run());
+        Scenarios.run(
+                LongStream.of(300_191, 310_436, 400_500, 1_200_844, 1_400_323, 20_260_476)
+                        .parallel(),
+                seed -> new Scenario(seed, 1).run());
     }
 
     /** The same rows for thousands of members in several files, beyond a row group of the engine, with all threads. */
     @Test
     void largeDeliveriesAreRightToo() {
-        long seed = Long.getLong("seed", 20_260_302);
-        LongStream.range(seed, seed + Long.getLong("large", TestWarehouses.onServer() ? 1 : 2))
-                .forEach(each -> new Scenario(each, COPIES).run());
+        Scenarios.run(Scenarios.LARGE.seeds(20_260_302), seed -> new Scenario(seed, COPIES).run());
     }
 
     /** A dimension and some deliveries to it. */

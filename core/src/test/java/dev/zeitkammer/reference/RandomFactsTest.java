@@ -7,6 +7,7 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.load.Scenarios;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
 import dev.zeitkammer.staging.LoadDate;
@@ -19,7 +20,6 @@ import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Random;
-import java.util.stream.LongStream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.DisabledIf;
@@ -27,7 +27,7 @@ import org.junit.jupiter.api.io.TempDir;
 
 /**
  * Random facts, with huts and guests that come late or change late, compared with {@link ReferenceFacts} in every row and
- * every count. They are the same at every run; run more of them with -Ddeliveries=N, and others with -Dseed=S.
+ * every count. They are the same at every run; {@link Scenarios} says how more and others are run.
  */
 class RandomFactsTest {
 
@@ -41,17 +41,13 @@ class RandomFactsTest {
 
     @Test
     void everyRowAndCountEqualsTheReference() {
-        int scenarios = Integer.getInteger("deliveries", 120) / LOADS;
-        long seed = Long.getLong("seed", 20_260_401);
-        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each, 1).run());
+        Scenarios.run(Scenarios.FACTS.seeds(20_260_401).parallel(), seed -> new Scenario(seed, 1).run());
     }
 
     /** The same for thousands of facts that are alike, in several files, beyond a row group, with all threads. */
     @Test
     void largeDeliveriesAreRightToo() {
-        long seed = Long.getLong("seed", 20_260_402);
-        LongStream.range(seed, seed + Long.getLong("large", TestWarehouses.onServer() ? 1 : 2))
-                .forEach(each -> new Scenario(each, COPIES).run());
+        Scenarios.run(Scenarios.LARGE.seeds(20_260_402), seed -> new Scenario(seed, COPIES).run());
     }
 
     /** Where every change is delivered once, a star that got facts first ends like one that got everything in order. */

@@ -9,6 +9,7 @@ import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.WaitingEntry;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
+import dev.zeitkammer.load.Scenarios;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.reference.ReferenceNights.Header;
 import dev.zeitkammer.reference.ReferenceNights.Line;
@@ -26,7 +27,6 @@ import java.util.Random;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Supplier;
-import java.util.stream.LongStream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.DisabledIf;
@@ -43,9 +43,7 @@ class RandomInputsTest {
 
     @Test
     void everyKeptRowAndEveryFactEqualsTheReference() {
-        int scenarios = Integer.getInteger("deliveries", 120) / LOADS;
-        long seed = Long.getLong("seed", 20_260_501);
-        LongStream.range(seed, seed + scenarios).parallel().forEach(each -> new Scenario(each).run());
+        Scenarios.run(Scenarios.INPUTS.seeds(20_260_501).parallel(), seed -> new Scenario(seed).run());
     }
 
     /** Of some thousand scenarios, the one that found a mistake in rehearsals. */

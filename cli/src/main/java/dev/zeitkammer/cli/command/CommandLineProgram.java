@@ -13,6 +13,7 @@ import java.io.PrintStream;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.InvalidPathException;
+import java.nio.file.Path;
 import java.time.DateTimeException;
 import java.time.Duration;
 import java.util.Arrays;
@@ -82,11 +83,14 @@ public final class CommandLineProgram {
     private final PrintStream out;
     private final PrintStream err;
     private final Map<String, String> environment;
+    private final Path here;
 
-    public CommandLineProgram(PrintStream out, PrintStream err, Map<String, String> environment) {
+    /** @param here the folder against which paths of the command line are resolved */
+    public CommandLineProgram(PrintStream out, PrintStream err, Map<String, String> environment, Path here) {
         this.out = out;
         this.err = err;
         this.environment = environment;
+        this.here = here;
     }
 
     /** Runs one command line and returns its exit status. */
@@ -114,7 +118,7 @@ public final class CommandLineProgram {
     }
 
     private int execute(String... args) {
-        RootCommand root = new RootCommand(new Context(out, err, environment));
+        RootCommand root = new RootCommand(new Context(out, err, environment, here));
         // commands take over the settings that are made when they are there
         CommandLine line = new CommandLine(root);
         named(args).forEach(line::addSubcommand);
@@ -129,6 +133,7 @@ public final class CommandLineProgram {
         if (asksForHelp(args)) {
             Examples.addTo(line);
         }
+        line.registerConverter(Path.class, here::resolve);
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);
         return line.execute(args);
@@ -136,7 +141,8 @@ public final class CommandLineProgram {
 
     /** All commands, to be looked at rather than run. */
     static CommandLine everyCommand(Map<String, String> environment) {
-        CommandLine line = new CommandLine(new RootCommand(new Context(System.out, System.err, environment)));
+        CommandLine line =
+                new CommandLine(new RootCommand(new Context(System.out, System.err, environment, Path.of(""))));
         COMMANDS.values().forEach(line::addSubcommand);
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);

@@ -15,6 +15,7 @@ final class CommonOptions {
             names = {"-p", "--project"},
             paramLabel = "DIR",
             scope = ScopeType.INHERIT,
+            defaultValue = "",
             description = "The project's folder (default: here).")
     private Path project = Path.of("");
 

@@ -33,7 +33,9 @@ final class CompletionCommand extends BaseCommand {
     @Override
     int run() {
         if (asked) {
-            new Completions(root().context().environment()).of(words).forEach(output()::line);
+            new Completions(root().context().environment(), root().context().here())
+                    .of(words)
+                    .forEach(output()::line);
             return ExitStatus.DONE;
         }
         String shell = words.isEmpty() ? "" : words.get(0);

@@ -31,9 +31,11 @@ final class Completions {
     private static final String FOLDERS = ":folders";
 
     private final Map<String, String> environment;
+    private final Path here;
 
-    Completions(Map<String, String> environment) {
+    Completions(Map<String, String> environment, Path here) {
         this.environment = environment;
+        this.here = here;
     }
 
     /**
@@ -46,7 +48,7 @@ final class Completions {
         CommandLine command = CommandLineProgram.everyCommand(environment);
         Optional<OptionSpec> open = Optional.empty();
         int position = 0;
-        Path folder = Path.of("");
+        Path folder = here;
         for (String word : line.subList(0, Math.max(0, line.size() - 1))) {
             if (open.isPresent()) {
                 folder = open.get().longestName().equals("--project") ? path(word, folder) : folder;
@@ -70,9 +72,9 @@ final class Completions {
                 .toList();
     }
 
-    private static Path path(String word, Path otherwise) {
+    private Path path(String word, Path otherwise) {
         try {
-            return Path.of(word);
+            return here.resolve(word);
         } catch (InvalidPathException notOne) {
             return otherwise;
         }

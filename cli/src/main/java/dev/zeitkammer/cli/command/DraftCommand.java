@@ -58,7 +58,7 @@ final class DraftCommand extends BaseCommand {
     @Override
     int run() {
         Project project = project();
-        Path here = Path.of("").toAbsolutePath();
+        Path here = root().context().here().toAbsolutePath();
         if (standing != null) {
             return withWarehouse(project, Access.PLAN, warehouse -> adopt(project, warehouse, here));
         }

@@ -74,7 +74,8 @@ final class DrawCommand extends BaseCommand {
         picture.filter(word -> !PICTURES.contains(word)).ifPresent(word -> {
             throw new UsageException("There is no picture \"" + word + "\"; " + Nearest.hint(word, PICTURES));
         });
-        Path file = Optional.ofNullable(to).orElseGet(() -> Path.of(picture.orElse("pictures") + ".html"));
+        Path file = Optional.ofNullable(to)
+                .orElseGet(() -> root().context().here().resolve(picture.orElse("pictures") + ".html"));
         Form form = Form.of(file.toString());
         refuseOthers(file);
         return withWarehouse(project, Access.PLAN, warehouse -> {

@@ -59,7 +59,7 @@ final class NewCommand extends BaseCommand {
         url.ifPresent(this::checked);
         List<Waiting> files = from.isEmpty() || url.isPresent()
                 ? List.of()
-                : StarSources.files(from, Path.of("").toAbsolutePath());
+                : StarSources.files(from, root().context().here().toAbsolutePath());
         write(url);
         if (from.isEmpty()) {
             if (!options().quiet()) {

@@ -1,0 +1,71 @@
+package dev.zeitkammer.load;
+
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.function.LongConsumer;
+import java.util.stream.LongStream;
+
+/**
+ * How many random scenarios a test runs: few by default, many with {@code -Pthorough}, a quarter of them with {@code -Dquick}, as many as said with {@code -Dscenarios=N};
+ * from the seed of the test on, or from {@code -Dseed=S} on. A seed always makes the same scenario.
+ */
+public enum Scenarios {
+    DIMENSIONS(40, 10, 1, 1_000),
+    FACTS(8, 8, 1, 400),
+    INPUTS(8, 8, 1, 120),
+    UNDOS(3, 2, 1, 300),
+    /** Of thousands of members or facts, beyond a row group of the engine. */
+    LARGE(1, 1, 0, 6);
+
+    private static final int ON_A_CLUSTER_AT_MOST = 10;
+    private static final int QUICK = 4;
+
+    private final int embedded;
+    private final int onServer;
+    private final int onCluster;
+    private final int thorough;
+
+    Scenarios(int embedded, int onServer, int onCluster, int thorough) {
+        this.embedded = embedded;
+        this.onServer = onServer;
+        this.onCluster = onCluster;
+        this.thorough = thorough;
+    }
+
+    /** The number of scenarios for the engine under test. */
+    public int number() {
+        int few = TestWarehouses.onCluster() ? onCluster : TestWarehouses.onServer() ? onServer : embedded;
+        if (Boolean.getBoolean("thorough")) {
+            return TestWarehouses.onCluster() ? Math.min(thorough, ON_A_CLUSTER_AT_MOST * onCluster) : thorough;
+        }
+        int usual = Boolean.getBoolean("quick") ? few / QUICK : few;
+        return this == LARGE ? Integer.getInteger("large", usual) : Integer.getInteger("scenarios", usual);
+    }
+
+    /** The seeds to try, from one on. */
+    public LongStream seeds(long first) {
+        long from = Long.getLong("seed", first);
+        return LongStream.range(from, from + number());
+    }
+
+    /** Runs the scenario of every seed; those that fail are told together, each with what went wrong. */
+    public static void run(LongStream seeds, LongConsumer scenario) {
+        Map<Long, Throwable> failed = new TreeMap<>();
+        seeds.forEach(seed -> {
+            try {
+                scenario.accept(seed);
+            } catch (AssertionError | RuntimeException wrong) {
+                synchronized (failed) {
+                    failed.put(seed, wrong);
+                }
+            }
+        });
+        if (!failed.isEmpty()) {
+            AssertionError all =
+                    new AssertionError("try again with -Dscenarios=1 and -Dseed= each of " + failed.keySet());
+            failed.values().forEach(all::addSuppressed);
+            all.initCause(failed.values().iterator().next());
+            throw all;
+        }
+    }
+}
