@@ -286,6 +286,26 @@ class PastTest {
         }
     }
 
+    /** Images of a load say what stood before it: what was known after the load before the first of them is known too, and no more. */
+    @Test
+    void theLoadBeforeTheFirstImagesIsKnown() {
+        try (TestStar star = star(folder.resolve("begun"))) {
+            String with = star.read("zeitkammer.yaml");
+            star.write("zeitkammer.yaml", with + "images: none\n");
+            for (int day = 1; day <= 3; day++) {
+                star.write("guests-2026-03-0" + day + ".csv", "guest,name\n1,Resi " + day + "\n");
+            }
+            star.load("2026-03-01", "guest");
+            star.load("2026-03-02", "guest");
+            star.write("zeitkammer.yaml", with);
+            star.load("2026-03-03", "guest");
+            KnownTable known = new KnownTable(star.warehouse(), star.project().definition("guest"));
+            assertThat(star.rows("select name from (" + known.after(2) + ") as k where guest = '1' and is_current"))
+                    .containsExactly("Resi 2");
+            assertThatThrownBy(() -> known.after(1)).hasMessageContaining("since load 3 only");
+        }
+    }
+
     @Test
     void tablesOfAnyNameWithColumnsOfOthersAreKept() {
         try (TestStar star = star(folder.resolve("odd"))) {

@@ -1,0 +1,155 @@
+package dev.zeitkammer.engine.spark;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import dev.zeitkammer.engine.GuardException;
+import dev.zeitkammer.engine.WarehouseException;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+/** A transaction over several tables: what is decided when, and what becomes of what a load left behind; without a cluster. */
+class BranchesTest {
+
+    private static final String HUTS = "`huts`.`dim_hut`";
+    private static final String STAYS = "`huts`.`fact_stay`";
+    private static final String LOADS = "`books`.`loads`";
+
+    private final StagedCluster cluster = new StagedCluster();
+    private Branches branches;
+
+    @BeforeEach
+    void threeTables() {
+        cluster.standing.addAll(List.of(LOADS, STAYS, HUTS));
+        branches = new Branches(cluster.warehouse());
+    }
+
+    private static List<@Nullable Object> line(String table, String name, long snapshot, long parent) {
+        return List.of(table, name, snapshot, parent);
+    }
+
+    /** Begins a transaction in which some tables are named, and returns its branch. */
+    private String begun(String... tables) {
+        branches.begin(true);
+        for (String table : tables) {
+            branches.writes(table);
+            branches.executes("insert into `dw`." + table + " select 1");
+        }
+        return cluster.executed("set spark.wap.branch=").get(0).replaceFirst(".*=", "");
+    }
+
+    /** Each table with its branch one snapshot further than the table itself. */
+    private void stand(String own, List<List<@Nullable Object>> more, String... tables) {
+        List<List<@Nullable Object>> lines = new ArrayList<>(more);
+        for (String table : tables) {
+            lines.add(line(table, "main", 10, 0));
+            lines.add(line(table, own, 11, 0));
+            lines.add(line(table, "", 11, 10));
+        }
+        cluster.answer(".refs where name in", lines);
+    }
+
+    @Test
+    void theDecisionComesFirstThenTheTablesThenTheBooks() {
+        String own = begun(LOADS, HUTS, STAYS);
+        stand(own, List.of(), HUTS, STAYS, LOADS);
+        branches.commit();
+        assertThat(cluster.executed)
+                .filteredOn(sql -> sql.matches("(?s)(insert into `dw`.`books`.`decided`|call|alter).*"))
+                .containsExactly(
+                        "insert into `dw`.`books`.`decided` values ('" + own + "', 0, '" + LOADS + "'), ('" + own
+                                + "', 1, '" + HUTS + "'), ('" + own + "', 2, '" + STAYS + "')",
+                        "call `dw`.system.fast_forward('" + LOADS + "', 'main', '" + own + "')",
+                        "call `dw`.system.fast_forward('" + HUTS + "', 'main', '" + own + "')",
+                        "call `dw`.system.fast_forward('" + STAYS + "', 'main', '" + own + "')",
+                        "alter table `dw`." + LOADS + " drop branch if exists `" + own + "`",
+                        "alter table `dw`." + HUTS + " drop branch if exists `" + own + "`",
+                        "alter table `dw`." + STAYS + " drop branch if exists `" + own + "`");
+        assertThat(branches.isStuck()).isFalse();
+        branches.forgetCarriedOut();
+        assertThat(cluster.executed("delete from"))
+                .containsExactly("delete from `dw`.`books`.`decided` where branch in ('" + own + "')");
+    }
+
+    @Test
+    void whatSomebodyElseWroteToStopsTheCommitBeforeItIsDecided() {
+        String own = begun(HUTS, STAYS);
+        stand(own, List.of(line(STAYS, "main", 12, 0), line(STAYS, own, 11, 0), line(STAYS, "", 11, 10)), HUTS);
+        assertThatThrownBy(branches::commit)
+                .isInstanceOf(GuardException.class)
+                .hasMessageContaining("Somebody else wrote to " + STAYS);
+        assertThat(cluster.executed("decided")).isEmpty();
+        assertThat(cluster.executed("fast_forward")).isEmpty();
+        branches.takeBack();
+        assertThat(cluster.executed("drop branch")).hasSize(2).allMatch(sql -> sql.endsWith("`" + own + "`"));
+    }
+
+    @Test
+    void severalSnapshotsOfTheBranchStillFollowTheTable() {
+        String own = begun(HUTS);
+        cluster.answer(
+                ".refs where name in",
+                List.of(
+                        line(HUTS, "main", 10, 0),
+                        line(HUTS, own, 13, 0),
+                        line(HUTS, "", 13, 12),
+                        line(HUTS, "", 12, 11),
+                        line(HUTS, "", 11, 10)));
+        branches.commit();
+        assertThat(cluster.executed("fast_forward")).hasSize(1);
+    }
+
+    @Test
+    void nothingThatWasNotWrittenIsDecided() {
+        begun(HUTS);
+        cluster.answer(".refs where name in", List.of(line(HUTS, "main", 10, 0)));
+        branches.commit();
+        assertThat(cluster.executed("decided")).isEmpty();
+    }
+
+    @Test
+    void aDecisionThatCannotBeCarriedOutIsTold() {
+        String own = begun(HUTS);
+        stand(own, List.of(), HUTS);
+        cluster.refuse("fast_forward", new WarehouseException("no ancestor", null));
+        assertThatThrownBy(branches::commit)
+                .hasMessageContaining("stands in its branch " + own + " and cannot be put forward: no ancestor");
+        assertThat(branches.isStuck()).isTrue();
+    }
+
+    /** One load was killed after its decision, halfway; one before; one rehearsal runs, and one was left days ago. */
+    @Test
+    void recoveryEndsWhatWasDecidedAndTakesBackTheRest() {
+        String fresh = rehearsal(Duration.ofMinutes(5));
+        String old = rehearsal(Duration.ofDays(3));
+        cluster.answer(
+                "select branch, table_name",
+                List.of(List.of("zk_load_1_a", HUTS), List.of("zk_load_1_a", STAYS), List.of("zk_load_0_done", HUTS)));
+        cluster.answer(
+                ".refs where name like",
+                List.of(
+                        line(STAYS, "zk_load_1_a", 11, 0),
+                        line(HUTS, "zk_load_2_b", 11, 0),
+                        line(HUTS, fresh, 11, 0),
+                        line(HUTS, old, 11, 0)));
+        branches.recover();
+        assertThat(cluster.executed("fast_forward"))
+                .as("of what was decided, what is not put forward yet")
+                .containsExactly("call `dw`.system.fast_forward('" + STAYS + "', 'main', 'zk_load_1_a')");
+        assertThat(cluster.executed("drop branch"))
+                .containsExactlyInAnyOrder(
+                        "alter table `dw`." + STAYS + " drop branch if exists `zk_load_1_a`",
+                        "alter table `dw`." + HUTS + " drop branch if exists `zk_load_2_b`",
+                        "alter table `dw`." + HUTS + " drop branch if exists `" + old + "`");
+        assertThat(cluster.executed("delete from `dw`.`books`.`decided`")).hasSize(1);
+    }
+
+    private static String rehearsal(Duration ago) {
+        return "zk_rehearsal_" + Long.toHexString(Instant.now().minus(ago).getEpochSecond()) + "_x";
+    }
+}
