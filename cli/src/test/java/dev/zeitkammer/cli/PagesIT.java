@@ -117,7 +117,7 @@ class PagesIT {
             }
         }
         for (int index = 0; index < commands.size(); index++) {
-            Run run = program.run(words(commands.get(index)));
+            Run run = program.launched(words(commands.get(index)));
             String expected = answers.get(index).toString();
             String pattern = plain(expected)
                     .lines()

@@ -128,14 +128,27 @@ final class DelimitedFiles extends FileSource {
                 .collect(Collectors.joining("\nunion all\n"));
     }
 
-    /** The numbers of the files, those with the same columns in the same order together. */
+    /** The numbers of the files, those with the same columns in the same order, which are read alike, together. */
     private Collection<List<Integer>> byHeader() {
         Map<List<String>, List<Integer>> byHeader = new LinkedHashMap<>();
         for (int number = 0; number < headers.size(); number++) {
-            byHeader.computeIfAbsent(folded(headers.get(number).columns()), header -> new ArrayList<>())
-                    .add(number);
+            List<String> alike = new ArrayList<>(folded(headers.get(number).columns()));
+            alike.add(lineEnd(number));
+            byHeader.computeIfAbsent(alike, header -> new ArrayList<>()).add(number);
         }
         return byHeader.values();
+    }
+
+    /**
+     * The option that says how lines end. The engine finds that out by the first record, and reads nothing at all where that one holds ends
+     * of lines of another kind within quotes.
+     */
+    private String lineEnd(int number) {
+        return headers.get(number)
+                .lineEnd()
+                .map(end -> isRewritten ? "\n" : end)
+                .map(end -> " new_line = '" + end.replace("\r", "\\r").replace("\n", "\\n") + "',")
+                .orElse("");
     }
 
     /** Files in an encoding that the engine does not take are written anew in one that it does. */
@@ -279,7 +292,7 @@ final class DelimitedFiles extends FileSource {
                 from read_csv(${files},
                   auto_detect = false, header = ${has_header}, delim = ${delimiter}, quote = '"', escape = '"', encoding = ${encoding},
                   columns = {${header}},
-                  nullstr = [${null_words}],${long_lines} allow_quoted_nulls = false, filename = 'zk_filename', hive_partitioning = false,
+                  nullstr = [${null_words}],${line_end}${long_lines} allow_quoted_nulls = false, filename = 'zk_filename', hive_partitioning = false,
                   store_rejects = true, rejects_table = 'zk_rejects', rejects_scan = 'zk_reject_scans')""")
                 .with(
                         "columns",
@@ -299,6 +312,7 @@ final class DelimitedFiles extends FileSource {
                 .with(
                         "null_words",
                         nullWords.isEmpty() ? dialect.text(NO_NULL_WORD) : dialect.list(nullWords, dialect::text))
+                .with("line_end", lineEnd(numbers.get(0)))
                 .with("long_lines", hasLongLines ? DeliveredFiles.longLines() : "")
                 .text();
     }
@@ -320,11 +334,42 @@ final class DelimitedFiles extends FileSource {
         Rejects rejects = Objects.requireNonNull(this.rejects);
         badLines = rejects.badLines(relation);
         expectLongLines(badLines.stream().anyMatch(line -> line.text().length() > LONG_LINE));
+        everyFileGaveRows(relation);
         removeCopies();
         return badLines.stream()
                 .map(line -> new Unusable(
                         "bad line", null, line.problem(), files.shown(line.file()), line.line(), line.text()))
                 .toList();
+    }
+
+    /** A file of which the engine says that it has no rows must have none: one that could not be read is never an empty one. */
+    private void everyFileGaveRows(String relation) {
+        Set<Integer> read = new HashSet<>(
+                stager.query("select distinct zk_file from " + Staging.readInto(relation), row -> (int) row.number(1)));
+        badLines.forEach(line -> read.add(line.file()));
+        for (int number = 0; number < headers.size(); number++) {
+            if (!read.contains(number)) {
+                hasNoRecords(number);
+            }
+        }
+    }
+
+    private void hasNoRecords(int number) {
+        boolean blankIsRow = header().size() == 1;
+        try (Reader reader = TextFiles.open(files.paths().get(number), csv().encoding())) {
+            RecordScanner records = new RecordScanner(reader, delimiter().charAt(0));
+            boolean any = !csv().header() || records.next();
+            while (any && records.next()) {
+                if (!records.isBlank() || blankIsRow) {
+                    throw new StagingException("Cannot read " + files.shown(number) + ":" + records.line()
+                            + ": there is a record, and no row was read of the file; are its lines ended in one way,"
+                            + " and its quotes closed?");
+                }
+            }
+        } catch (IOException unreadable) {
+            throw new StagingException(
+                    "Cannot read " + files.shown(number) + ": " + unreadable.getMessage(), unreadable);
+        }
     }
 
     /** Records over several lines show only now that they are long; then everything is read once more. */

@@ -9,6 +9,7 @@ import java.io.Reader;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 
@@ -17,8 +18,9 @@ import java.util.TreeSet;
  *
  * @param columns the names of its columns; those of the definition where the file has no header
  * @param text the record that named them; empty where none did
+ * @param lineEnd what ends the record, where it stands on several lines itself: the engine must be told then
  */
-record FileHeader(List<String> columns, String text) {
+record FileHeader(List<String> columns, String text, Optional<String> lineEnd) {
 
     /**
      * The header of a file.
@@ -42,17 +44,23 @@ record FileHeader(List<String> columns, String text) {
             if (records.isUnclosed()) {
                 throw unclosed(shown, records.line());
             }
+            Optional<String> lineEnd = Optional.of(records)
+                    .filter(first -> any && first.isOfSeveralLines())
+                    .map(RecordScanner::lineEnd)
+                    .filter(end -> !end.isEmpty());
             return csv.header()
                     ? new FileHeader(
                             distinct(shown, TextFiles.fields(records.text(), delimiter)).stream()
                                     .map(Names::of)
                                     .toList(),
-                            records.text())
+                            records.text(),
+                            lineEnd)
                     : new FileHeader(
                             input.columns().stream()
                                     .map(column -> column.name().text())
                                     .toList(),
-                            "");
+                            "",
+                            lineEnd);
         } catch (IOException unreadable) {
             throw new StagingException("Cannot read " + shown + ": " + unreadable.getMessage(), unreadable);
         }

@@ -18,6 +18,7 @@ public final class RecordScanner {
     private int line = 1;
     private int firstLine;
     private boolean unclosed;
+    private String lineEnd = "";
     private int pushedBack = END;
 
     /** @param reader a buffered reader, positioned behind a byte order mark */
@@ -76,14 +77,14 @@ public final class RecordScanner {
             if (following != '\n') {
                 pushedBack = following;
             }
-            line++;
-            return true;
+            lineEnd = following == '\n' ? "\r\n" : "\r";
+        } else if (character == '\n') {
+            lineEnd = "\n";
+        } else {
+            return false;
         }
-        if (character == '\n') {
-            line++;
-            return true;
-        }
-        return false;
+        line++;
+        return true;
     }
 
     private int read() throws IOException {
@@ -98,6 +99,16 @@ public final class RecordScanner {
     /** The record as it stands in the file, without its line end. */
     public String text() {
         return text.toString();
+    }
+
+    /** What ended the record, or the one before where the text ended with this one; empty before any has ended. */
+    public String lineEnd() {
+        return lineEnd;
+    }
+
+    /** Whether the record stands on several lines, since a quoted field of it holds ends of lines. */
+    public boolean isOfSeveralLines() {
+        return text.indexOf("\n") >= 0 || text.indexOf("\r") >= 0;
     }
 
     /** The line on which the record begins, from 1. */
