@@ -171,6 +171,11 @@ final class AdoptedDraft {
         } else {
             text.line("# Versions end as those of the project do: " + dimension.whyInclusive());
         }
+        if (dimension.ended() > 0) {
+            text.line(
+                    "# " + dimension.ended() + (dimension.ended() == 1 ? " member has" : " members have")
+                            + " ended; a row of one brings it back. Where a row tells that its member ends, say deletions: {when: …}.");
+        }
     }
 
     private String openEnd() {

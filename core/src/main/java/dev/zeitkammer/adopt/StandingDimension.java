@@ -32,6 +32,7 @@ final class StandingDimension {
     private String openEnd = "";
     private long touching;
     private long adjacent;
+    private long ended;
 
     /**
      * A column that is an audit column.
@@ -85,6 +86,11 @@ final class StandingDimension {
     /** The end of versions that are open, as a definition writes it: none, or a date; empty where none is open. */
     String openEnd() {
         return openEnd;
+    }
+
+    /** How many members have no open version: they ended, and a row of one brings it back. */
+    long ended() {
+        return ended;
     }
 
     /** Whether any version follows another, so that how they end can be seen. */
@@ -220,6 +226,10 @@ final class StandingDimension {
             LocalDate greatest = LocalDate.parse(to.greatest().substring(0, 10));
             openEnd = greatest.isBefore(FIRST_OPEN_END) ? "" : greatest.toString();
         }
+        String isOpen = openEnd.isEmpty() || openEnd.equals("none")
+                ? end + " is null"
+                : lastDay + " = " + dialect.date(LocalDate.parse(openEnd));
+        ended = table.count(sequence() + " where zk_next is null and not (" + isOpen + ")");
     }
 
     /** The flag that says yes for the newest version of each member: by its name, or because it does so everywhere. */

@@ -120,12 +120,20 @@ final class Keeping {
         keep.when().ifPresent(when -> expressions.condition(when, "\"when\""));
         expressions.throwIfAny();
         setAside(input, keep, staged);
-        warehouse.keep(LATEST.name(), latest(input, keep, staged));
+        KeptTable away = table.away();
+        List<Column> awayColumns = away.columns();
+        if (!awayColumns.isEmpty()) {
+            fit(input, away, awayColumns, staged.columns());
+        }
+        warehouse.keep(LATEST.name(), latest(input, keep, staged, awayColumns.isEmpty() ? "" : newer(keep, away)));
         if (standing.isEmpty()) {
             make(table, staged.columns());
         } else {
             fit(input, table, standing, staged.columns());
             change(table, keep, standing, staged.columns());
+        }
+        if (keep.when().isPresent() || !awayColumns.isEmpty()) {
+            rememberAway(table, keep, awayColumns.isEmpty());
         }
         warehouse.dropScratch(LATEST.name());
         staged.inferred().forEach(books::noteTypes);
@@ -179,7 +187,7 @@ final class Keeping {
         }
     }
 
-    private String latest(Input input, Keep keep, StagedRows staged) {
+    private String latest(Input input, Keep keep, StagedRows staged, String newer) {
         List<String> names = staged.columns().stream().map(Column::name).toList();
         String filled = keep.by().stream()
                 .map(column -> dialect.quote(column.text()) + " is not null")
@@ -190,8 +198,9 @@ final class Keeping {
                   select s.*, row_number() over (partition by ${by} order by ${order}zk_row desc) as zk_nth
                   from ${staged} as s
                   where zk_bad_column is null and ${filled} and coalesce(${where}, false)
-                ) as numbered
-                where zk_nth = 1""")
+                ) as k
+                where zk_nth = 1${newer}""")
+                .with("newer", newer)
                 .with("columns", dialect.columns(names))
                 .with("deletes", keep.when().map(Expressions::sql).orElse("false"))
                 .with("by", dialect.columns(keep.by().stream().map(Word::text).toList()))
@@ -250,6 +259,47 @@ final class Keeping {
                 .map(column -> " and (" + dialect.column("t", column.text()) + " is null or "
                         + dialect.column(alias, column.text()) + " >= " + dialect.column("t", column.text()) + ")")
                 .orElse("");
+    }
+
+    /** A row counts that is no older than the one that took its key away. */
+    private String newer(Keep keep, KeptTable away) {
+        return keep.order()
+                .map(order -> " and not exists (select 1 from " + away.quoted() + " as t where "
+                        + dialect.allEqual(keys(keep), "k", "t") + " and not (true" + isLater(keep, "k") + "))")
+                .orElse("");
+    }
+
+    private static List<String> keys(Keep keep) {
+        return keep.by().stream().map(Word::text).toList();
+    }
+
+    /** What was taken away is remembered by its key and order; what came back is not away any more. */
+    private void rememberAway(KeptTable table, Keep keep, boolean isNew) {
+        KeptTable away = table.away();
+        List<String> names = new ArrayList<>(keys(keep));
+        keep.order().map(Word::text).filter(order -> !names.contains(order)).ifPresent(names::add);
+        String rows = "select " + stamped(names, "zk_k", true) + " from " + LATEST
+                + " as zk_k where zk_k.zk_deletes and not exists (select 1 from " + table.quoted() + " as t where "
+                + dialect.allEqual(keys(keep), "zk_k", "t") + ")";
+        if (isNew) {
+            away.refuseForeign();
+            away.made(rows).forEach(warehouse::execute);
+            return;
+        }
+        List<String> inserted = new ArrayList<>(names);
+        inserted.addAll(stamps(true).keySet());
+        warehouse.publish(
+                List.of(
+                        new TableChange.Remove(
+                                Step.caption("keys that were away", "A later row says something else of them."),
+                                away.quoted(),
+                                new Matching(LATEST, dialect.allEqual(keys(keep), "c", "t"))),
+                        new TableChange.Insert(
+                                Step.caption("keys taken away", "Older rows do not bring them back."),
+                                away.quoted(),
+                                inserted,
+                                rows)),
+                List.of());
     }
 
     private void change(KeptTable table, Keep keep, List<Column> standing, List<Column> columns) {

@@ -19,16 +19,29 @@ public final class KeptTable {
     public static final Set<String> STAMPS =
             AuditColumn.STAMPS.stream().map(AuditColumn::columnName).collect(Collectors.toUnmodifiableSet());
 
+    private static final String AWAY = "zk_away_";
+
+    private final Input input;
     private final Warehouse warehouse;
     private final Dialect dialect;
     private final String schema;
     private final String name;
 
     public KeptTable(Input input, Warehouse warehouse) {
+        this(input, warehouse, input.name().text());
+    }
+
+    private KeptTable(Input input, Warehouse warehouse, String name) {
+        this.input = input;
         this.warehouse = warehouse;
         this.dialect = warehouse.dialect();
         this.schema = warehouse.stagingSchema();
-        this.name = input.name().text();
+        this.name = name;
+    }
+
+    /** The table beside it of rows that took their keys away, by key and order: an older row must not bring a key back. */
+    public KeptTable away() {
+        return new KeptTable(input, warehouse, AWAY + name);
     }
 
     /** What messages and books call it. */
@@ -67,8 +80,9 @@ public final class KeptTable {
      */
     public void refuseForeign() {
         if (comment().filter(comment -> !comment.endsWith(Warehouse.KEPT)).isPresent()) {
-            throw new ZeitkammerException("Cannot keep the rows of the input \"" + name + "\": there is a table "
-                    + schema + "." + name + " that this program does not keep; rename it, or leave out keep");
+            throw new ZeitkammerException(
+                    "Cannot keep the rows of the input \"" + input.name() + "\": there is a table " + schema + "."
+                            + name + " that this program does not keep; rename it, or leave out keep");
         }
     }
 
@@ -77,6 +91,11 @@ public final class KeptTable {
         return List.of(
                 "create schema if not exists " + dialect.quote(schema),
                 dialect.createTableOf(quoted(), query),
-                dialect.commentOnTable(quoted(), "The latest row of each key of the input; " + Warehouse.KEPT));
+                dialect.commentOnTable(
+                        quoted(),
+                        (name.startsWith(AWAY)
+                                        ? "Rows that took their keys away from the input; "
+                                        : "The latest row of each key of the input; ")
+                                + Warehouse.KEPT));
     }
 }

@@ -367,4 +367,24 @@ class AdoptingTest {
                     .doesNotContain("valid-to: inclusive", "valid-to: exclusive");
         }
     }
+
+    /** Tschuggen was given up in 2021; it comes back in a version of its own, and its end stays what it was. */
+    @ParameterizedTest
+    @ValueSource(ints = {8, 9})
+    void aMemberThatHadEndedComesBack(int beds) {
+        try (TestStar star = star(Made.BARE.script)) {
+            deliver(star, "2026-03-01", "ADL,Adlerhorst,34");
+            draft(star, Kind.DIMENSION, "hut", "dim_hut", "deliveries/2026-03-01/hut.csv");
+            assertThat(star.read("dimensions/hut.yaml")).contains("# 1 member has ended; a row of one brings it back");
+            star.write("dimensions/hut.yaml", star.read("dimensions/hut.yaml").replace("2026-03-01", "{date}"));
+            star.loaded("2026-03-01", "dim_hut");
+            deliver(star, "2026-03-02", "TSC,Tschuggen," + beds);
+            assertThat(star.loaded("2026-03-02", "dim_hut").count("returned")).isEqualTo(1);
+            assertThat(
+                            star.rows(
+                                    "select beds, von, bis, is_current, is_deleted from dim_hut where hut_code = 'TSC' order by von"))
+                    .containsExactly("8|2020-01-01|2021-06-30|false|true", beds + "|2026-03-02|null|true|false");
+            assertThat(failing(star)).isEmpty();
+        }
+    }
 }

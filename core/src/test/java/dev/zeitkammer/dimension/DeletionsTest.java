@@ -23,6 +23,8 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 
 class DeletionsTest {
 
@@ -265,5 +267,43 @@ class DeletionsTest {
                 "B,one,1,2026-01-01,");
         assertThat(next.count("returned")).isZero();
         assertThat(versions("A")).isEqualTo(deleted);
+    }
+
+    /** What ended stays ended as it was, and a row of it brings it back, also where the definition does not say any more what deletes. */
+    @ParameterizedTest
+    @ValueSource(strings = {"history: {effective: since}", "history: {}"})
+    void aMemberThatEndedReturnsWhateverIsSaidOfDeletionsNow(String history) {
+        dimension("extract: changes", "deletions: {when: \"status = 'D'\"}\n" + history);
+        load("2026-03-01", "A,one,1,2026-03-01,", "B,one,1,2026-03-01,", "C,one,1,2026-03-01,");
+        load("2026-03-05", "A,,,2026-03-05,D", "B,,,2026-03-05,D");
+        List<String> ended = versions("A");
+        dimension("extract: changes", history);
+        TableEntry back = load("2026-03-08", "A,one,1,2026-03-08,", "B,two,1,2026-03-08,", "C,one,1,2026-03-08,");
+        assertThat(back.counts()).containsEntry("returned", 2L).containsEntry("unchanged", 1L);
+        assertThat(versions("A"))
+                .containsExactly(
+                        ended.get(0).replace("|true|true", "|false|true"), "one|1|2026-03-08|9999-12-31|true|false");
+        assertThat(versions("B"))
+                .containsExactly(
+                        ended.get(0).replace("|true|true", "|false|true"), "two|1|2026-03-08|9999-12-31|true|false");
+        assertThat(versions("C")).hasSize(1);
+    }
+
+    @Test
+    void withoutHistoryItIsNoLongerMarkedThen() {
+        String hut = """
+                dimension: hut
+                from: {files: "{date}.csv", columns: {since: date, status: varchar}}
+                key: code
+                attributes: {category: type 1, phone: type 1}
+                """;
+        star.write("dimensions/hut.yaml", hut + "deletions: {when: \"status = 'D'\"}\n");
+        load("2026-03-01", "A,one,1,,", "B,one,1,,");
+        load("2026-03-05", "A,,,,D", "B,,,,D");
+        star.write("dimensions/hut.yaml", hut);
+        assertThat(load("2026-03-08", "A,one,1,,", "B,two,1,,").count("returned"))
+                .isEqualTo(2);
+        assertThat(star.rows("select code, category, is_deleted from dim_hut where hut_key > 0 order by code"))
+                .containsExactly("A|one|false", "B|two|false");
     }
 }

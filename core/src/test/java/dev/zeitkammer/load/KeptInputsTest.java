@@ -204,4 +204,29 @@ class KeptInputsTest {
         star.load("2026-03-04");
         assertThat(star.rows(headers)).containsExactly("b1|desk|2026-01-01", "b2|phone|2026-03-02");
     }
+
+    /** The latest word of a key is kept, also where it takes the key away: an older row, or an old day once more, does not bring it back. */
+    @Test
+    void whatWasTakenAwayStaysAwayUntilALaterRowBringsItBack() {
+        star.write(
+                "inputs/headers.yaml",
+                star.read("inputs/headers.yaml")
+                        .replace("order: changed", "order: changed, when: \"channel = 'gone'\""));
+        star.write("lines-2026-03-02.csv", "booking,night,guests,status\nb1,1,2,A\nb2,1,3,A\n");
+        star.write("headers-2026-03-02.csv", "booking,channel,changed\nb1,web,2026-03-02\nb2,gone,2026-03-05\n");
+        star.load("2026-03-02");
+        assertThat(stays()).containsExactly("b1|1|web|2");
+        star.write("headers-2026-03-06.csv", "booking,channel,changed\nb1,gone,2026-03-06\n");
+        star.load("2026-03-06");
+        star.write("headers-2026-03-07.csv", "booking,channel,changed\nb1,desk,2026-03-03\nb2,desk,2026-03-04\n");
+        star.load("2026-03-07");
+        star.load("2026-03-02");
+        String kept =
+                "select booking, channel, inserted_by from " + kept("headers") + " order by booking";
+        assertThat(star.rows(kept)).isEmpty();
+        star.write("headers-2026-03-08.csv", "booking,channel,changed\nb1,phone,2026-03-08\nb2,phone,2026-03-05\n");
+        star.load("2026-03-08");
+        assertThat(star.rows(kept)).containsExactly("b1|phone|5", "b2|phone|5");
+        assertThat(stays()).containsExactly("b1|1|phone|2", "b2|1|phone|3");
+    }
 }

@@ -12,7 +12,8 @@ import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What an input remembers, as the rules say: the latest row of each key.
+ * What an input remembers, as the rules say: the latest row of each key, also where that one takes the key away, so that no older one
+ * brings it back.
  *
  * @param <R> a row that can be kept
  */
@@ -43,15 +44,10 @@ final class KeptRows<R> {
         latest.forEach((of, row) -> {
             Kept<R> stands = kept.get(of);
             if (stands == null) {
-                if (!takesAway.test(row)) {
-                    kept.put(of, new Kept<>(row, load, load));
-                }
-            } else if (place(row) >= place(stands.row())) {
-                if (takesAway.test(row)) {
-                    kept.remove(of);
-                } else if (!row.equals(stands.row())) {
-                    kept.put(of, new Kept<>(row, stands.inserted(), load));
-                }
+                kept.put(of, new Kept<>(row, load, load));
+            } else if (place(row) >= place(stands.row()) && !row.equals(stands.row())) {
+                boolean comesBack = takesAway.test(stands.row()) && !takesAway.test(row);
+                kept.put(of, new Kept<>(row, comesBack ? load : stands.inserted(), load));
             }
         });
     }
@@ -61,13 +57,17 @@ final class KeptRows<R> {
     }
 
     Collection<R> rows() {
-        return kept.values().stream().map(Kept::row).toList();
+        return kept.values().stream()
+                .map(Kept::row)
+                .filter(row -> !takesAway.test(row))
+                .toList();
     }
 
     /** The kept rows with the loads that inserted and last changed them. */
     List<String> stamped(Function<R, String> shown) {
         List<String> stamped = new ArrayList<>();
-        kept.values()
+        kept.values().stream()
+                .filter(each -> !takesAway.test(each.row()))
                 .forEach(each -> stamped.add(shown.apply(each.row()) + "|" + each.inserted() + "|" + each.updated()));
         stamped.sort(null);
         return stamped;

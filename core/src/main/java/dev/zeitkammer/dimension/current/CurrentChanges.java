@@ -77,7 +77,7 @@ public final class CurrentChanges {
     }
 
     private String updates() {
-        boolean ends = !table.hasHistory() && table.hasDeletions();
+        boolean ends = !table.hasHistory() && table.mayHaveEnded();
         String keepsAll = ends ? "m.zk_outcome = " + Outcome.CLOSED.sql() : "";
         RowImage images = overwritten.in(RowImage.existing(table, dialect, "c").touched(stamp), keepsAll);
         if (table.definition().overwritesCurrentOnly() && table.hasHistory()) {

@@ -46,6 +46,8 @@ public final class CurrentComparison {
         }
         if (table.hasDeletions()) {
             differs.add("zk_deletes");
+        }
+        if (table.mayHaveEnded()) {
             differs.add("zk_ended");
         }
         differs.add("zk_origin = " + placeholder());
@@ -74,7 +76,7 @@ public final class CurrentComparison {
         if (table.hasHistory() && table.hasEffective()) {
             columns.put("zk_stated", current(Role.LAST_STATED));
         }
-        if (table.hasDeletions()) {
+        if (table.mayHaveEnded()) {
             columns.put("zk_ended", table.holds(dialect, "c", Role.IS_DELETED));
         }
         columns.put("zk_overwritten", differs(Role.TYPE_1, Role.TYPE_3));
@@ -132,8 +134,8 @@ public final class CurrentComparison {
 
     private List<String> versioning() {
         List<String> branches = new ArrayList<>();
-        if (table.hasDeletions()) {
-            branches.add("zk_deletes or zk_ended then " + REBUILT);
+        if (table.mayHaveEnded()) {
+            branches.add((table.hasDeletions() ? "zk_deletes or " : "") + "zk_ended then " + REBUILT);
         }
         if (table.hasEffective()) {
             branches.add(
@@ -146,12 +148,14 @@ public final class CurrentComparison {
     }
 
     private List<String> ending() {
-        if (!table.hasDeletions()) {
-            return List.of();
+        List<String> branches = new ArrayList<>();
+        if (table.hasDeletions()) {
+            branches.add("zk_deletes and zk_ended then " + Outcome.UNCHANGED.sql());
+            branches.add("zk_deletes then " + Outcome.CLOSED.sql());
         }
-        return List.of(
-                "zk_deletes and zk_ended then " + Outcome.UNCHANGED.sql(),
-                "zk_deletes then " + Outcome.CLOSED.sql(),
-                "zk_ended then " + (extract == Extract.OLDER ? Outcome.UNCHANGED : Outcome.RETURNED).sql());
+        if (table.mayHaveEnded()) {
+            branches.add("zk_ended then " + (extract == Extract.OLDER ? Outcome.UNCHANGED : Outcome.RETURNED).sql());
+        }
+        return branches;
     }
 }

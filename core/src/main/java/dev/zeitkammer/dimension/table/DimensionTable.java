@@ -236,12 +236,21 @@ public record DimensionTable(
         return definition.hasEffective();
     }
 
+    /** Whether a delivery may say that a member ended. */
     public boolean hasDeletions() {
         return definition.deletions().any();
     }
 
+    /**
+     * Whether a member that stands may have ended: by a delivery, by the definition as it was, or by whoever made the table. A row of
+     * one that did brings it back, whatever the definition says of deletions now.
+     */
+    public boolean mayHaveEnded() {
+        return definition.kind() == Kind.MEMBERS;
+    }
+
     /** Whether the timeline of a member may have to be rebuilt. */
     public boolean canBeRebuilt() {
-        return hasHistory && (hasEffective() || hasDeletions());
+        return hasHistory && (hasEffective() || mayHaveEnded());
     }
 }
