@@ -221,8 +221,7 @@ class KeptInputsTest {
         star.write("headers-2026-03-07.csv", "booking,channel,changed\nb1,desk,2026-03-03\nb2,desk,2026-03-04\n");
         star.load("2026-03-07");
         star.load("2026-03-02");
-        String kept =
-                "select booking, channel, inserted_by from " + kept("headers") + " order by booking";
+        String kept = "select booking, channel, inserted_by from " + kept("headers") + " order by booking";
         assertThat(star.rows(kept)).isEmpty();
         star.write("headers-2026-03-08.csv", "booking,channel,changed\nb1,phone,2026-03-08\nb2,phone,2026-03-05\n");
         star.load("2026-03-08");
