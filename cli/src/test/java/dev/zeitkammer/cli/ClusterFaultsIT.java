@@ -21,6 +21,7 @@ import org.junit.jupiter.api.io.TempDir;
 class ClusterFaultsIT {
 
     private static final int FEW = 2;
+    private static final int MANY = 30;
     private static final int STATEMENTS = 130;
     private static final int ROWS = 60;
 
@@ -116,7 +117,7 @@ class ClusterFaultsIT {
 
     @Test
     void endsWhereAnUndisturbedLoadWouldHave() throws Exception {
-        int faults = Integer.getInteger("faults", FEW);
+        int faults = Integer.getInteger("faults", Program.isThorough() ? MANY : FEW);
         try (LocalCluster cluster = new LocalCluster(folder.resolve("cluster"))) {
             Program calm = star("calm", cluster.warehouse("calm"));
             Program star = star("star", cluster.warehouse("star"));

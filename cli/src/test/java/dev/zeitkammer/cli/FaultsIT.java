@@ -168,9 +168,10 @@ class FaultsIT extends SmallProject {
         }
         int cut = 0;
         for (String day : days) {
-            for (int eighth = 2; eighth < 8; eighth++) {
+            int parts = Program.isThorough() ? 24 : 8;
+            for (int part = parts / 4; part < parts; part++) {
                 Process load = here.start("load", "--date", day);
-                if (!load.waitFor(undisturbed.get(day) * eighth / 8, TimeUnit.MILLISECONDS)) {
+                if (!load.waitFor(undisturbed.get(day) * part / parts, TimeUnit.MILLISECONDS)) {
                     load.destroyForcibly().waitFor();
                     cut++;
                 }

@@ -25,6 +25,11 @@ final class Program {
 
     private final Path folder;
 
+    /** Whether there is a night's time: then a test kills loads at thirty places, not at a few. */
+    static boolean isThorough() {
+        return Boolean.getBoolean("thorough");
+    }
+
     static Path launcher() {
         return LAUNCHER;
     }

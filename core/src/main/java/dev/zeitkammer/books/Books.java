@@ -220,6 +220,19 @@ public final class Books {
         return Math.max(made, changed);
     }
 
+    /** When a load began, as a text in UTC; empty where there is none of that number. */
+    public String begun(long load) {
+        return warehouse
+                .query(
+                        "select " + warehouse.dialect().asText("started_at") + " from " + warehouse.book("loads")
+                                + " where load = ?",
+                        row -> String.valueOf(row.text(1)),
+                        load)
+                .stream()
+                .findFirst()
+                .orElse("");
+    }
+
     /**
      * SQL for the numbers of the newest loads that changed what the load of a table depends on: rows that facts made in it, and for
      * each dimension that it looks up, its rows, which are never removed, and those that facts made there.

@@ -94,6 +94,11 @@ public interface Dialect extends DateDialect, DefinitionDialect {
         return "not exists (select 1 from " + scratch + " as x where x.zk_row = " + alias + ".zk_row)";
     }
 
+    /** Whether a value is one of those that a query gives, which knows nothing of the row. */
+    default String isAmong(String value, String query) {
+        return value + " in (" + query + ")";
+    }
+
     /** Whether a query can climb by itself, with {@code with recursive}. */
     default boolean hasRecursion() {
         return true;

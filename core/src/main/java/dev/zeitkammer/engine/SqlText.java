@@ -1,7 +1,10 @@
 package dev.zeitkammer.engine;
 
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
@@ -9,6 +12,10 @@ import java.util.stream.IntStream;
 /** Lays out SQL for readers without changing what it says. */
 public final class SqlText {
 
+    private static final Pattern FIRST_WORD =
+            Pattern.compile("(?:\\s|--[^\\n]*\\n|/\\*.*?\\*/)*(\\w+)", Pattern.DOTALL);
+    private static final Set<String> ENDS_TRANSACTIONS =
+            Set.of("commit", "rollback", "begin", "start", "end", "abort", "savepoint", "release", "prepare");
     private static final Pattern TAG = Pattern.compile("\\$\\w*\\$");
 
     private SqlText() {}
@@ -64,6 +71,22 @@ public final class SqlText {
      * one as far as signs tell; whether it means something the engine says.
      */
     public static Optional<String> fault(String sql) {
+        return fault(sql, "a semicolon ends a statement, and this is part of one");
+    }
+
+    /**
+     * Why a text is not one statement that can be part of a transaction, in words; empty where it is as far as signs tell.
+     */
+    public static Optional<String> faultOfStatement(String sql) {
+        Matcher first = FIRST_WORD.matcher(sql);
+        if (first.lookingAt() && ENDS_TRANSACTIONS.contains(first.group(1).toLowerCase(Locale.ROOT))) {
+            return Optional.of("\"" + first.group(1).toLowerCase(Locale.ROOT)
+                    + "\" begins or ends a transaction, which only the load does");
+        }
+        return fault(sql, "it holds several statements; make a step of each");
+    }
+
+    private static Optional<String> fault(String sql, String semicolon) {
         int open = 0;
         int index = 0;
         while (index < sql.length()) {
@@ -79,7 +102,7 @@ public final class SqlText {
             }
             open += character == '(' ? 1 : character == ')' ? -1 : 0;
             if (character == ';') {
-                return Optional.of("a semicolon ends a statement, and this is part of one");
+                return Optional.of(semicolon);
             }
             if (open < 0) {
                 return Optional.of("a parenthesis is closed that was not opened");

@@ -77,7 +77,8 @@ final class WaitingFacts {
                                 "no longer waiting, lookup " + lookup.lookup().role(),
                                 "What is delivered anew does not wait for what it named before."),
                         waiting,
-                        own(lookup) + " and grain in (select zk_grain from (" + relation + "\n) as told)"),
+                        own(lookup) + " and "
+                                + dialect.isAmong("grain", "select zk_grain from (" + relation + "\n) as told")),
                 any(lookup));
     }
 
@@ -150,8 +151,11 @@ final class WaitingFacts {
                                 "found, lookup " + lookup.lookup().role(),
                                 "Facts that found their member wait no more."),
                         waiting,
-                        own(lookup) + " and grain in (select zk_grain from " + LateArrivingMembers.MOVED
-                                + " where zk_why = 'healed' and zk_role = " + role + ")"),
+                        own(lookup) + " and "
+                                + dialect.isAmong(
+                                        "grain",
+                                        "select zk_grain from " + LateArrivingMembers.MOVED
+                                                + " where zk_why = 'healed' and zk_role = " + role)),
                 anyFound);
     }
 }

@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.past.BeforeImages;
@@ -100,12 +101,19 @@ final class DeliveryBooks {
                     + schema + "." + name + " that this program does not keep; rename it, or leave out retain");
         }
         String where = input.where().map(Word::text).orElse("true");
-        String query =
-                "select zk_row as staged_row, %s, zk_bad_column as bad_column, zk_bad_text as bad_value from %s where (%s) or zk_bad_column is not null"
-                        .formatted(
-                                dialect.list(rows.columns(), column -> dialect.quote(column.name())),
-                                StagedRows.TABLE,
-                                where);
+        String query = Sql.of("""
+                select zk_row as staged_row, ${columns}, zk_bad_column as bad_column, zk_bad_text as bad_value
+                from ${staged} as s
+                where ((${where}) or zk_bad_column is not null) and (${is_new})""")
+                .with("columns", dialect.list(rows.columns(), column -> dialect.quote(column.name())))
+                .with("staged", StagedRows.TABLE)
+                .with("where", where)
+                .with(
+                        "is_new",
+                        new Marks(known.marks(definition.table()))
+                                .news(input, rows, dialect)
+                                .orElse("true"))
+                .text();
         dialect.retain(schema, name, query).forEach(warehouse::execute);
     }
 

@@ -12,6 +12,7 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Keep;
+import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
@@ -24,6 +25,8 @@ import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.past.BeforeImages;
+import dev.zeitkammer.past.ImageTable;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.KeptTable;
@@ -75,9 +78,10 @@ final class Keeping {
     void keep(Set<Input> inputs) {
         for (Input input : inputs) {
             try {
-                Earlier earlier = Earlier.withoutWaiting(Known.of(warehouse)::decidedTypes, Map.of());
+                Known known = Known.of(warehouse);
+                Earlier earlier = Earlier.withoutWaiting(known::decidedTypes, Map.of());
                 staging.delivery(input, context.stamp().date(), earlier)
-                        .ifPresent(delivery -> inTransaction(() -> keep(input, delivery, earlier)));
+                        .ifPresent(delivery -> inTransaction(() -> keep(input, delivery, earlier, known)));
             } catch (ZeitkammerException refused) {
                 failed(input, refused);
                 return;
@@ -104,7 +108,7 @@ final class Keeping {
         }
     }
 
-    private boolean keep(Input input, Delivery delivery, Earlier earlier) {
+    private boolean keep(Input input, Delivery delivery, Earlier earlier, Known known) {
         Keep keep = input.keep().orElseThrow();
         KeptTable table = new KeptTable(input, warehouse);
         List<Column> standing = table.columns();
@@ -130,12 +134,14 @@ final class Keeping {
             make(table, staged.columns());
         } else {
             fit(input, table, standing, staged.columns());
-            change(table, keep, standing, staged.columns());
+            change(input, table, standing, staged.columns());
         }
         if (keep.when().isPresent() || !awayColumns.isEmpty()) {
-            rememberAway(table, keep, awayColumns.isEmpty());
+            rememberAway(input, table, awayColumns.isEmpty());
+            noteImages(input, away, known);
         }
         warehouse.dropScratch(LATEST.name());
+        noteImages(input, table, known);
         staged.inferred().forEach(books::noteTypes);
         return true;
     }
@@ -274,7 +280,8 @@ final class Keeping {
     }
 
     /** What was taken away is remembered by its key and order; what came back is not away any more. */
-    private void rememberAway(KeptTable table, Keep keep, boolean isNew) {
+    private void rememberAway(Input input, KeptTable table, boolean isNew) {
+        Keep keep = input.keep().orElseThrow();
         KeptTable away = table.away();
         List<String> names = new ArrayList<>(keys(keep));
         keep.order().map(Word::text).filter(order -> !names.contains(order)).ifPresent(names::add);
@@ -288,7 +295,8 @@ final class Keeping {
         }
         List<String> inserted = new ArrayList<>(names);
         inserted.addAll(stamps(true).keySet());
-        warehouse.publish(
+        publish(
+                images(input, away),
                 List.of(
                         new TableChange.Remove(
                                 Step.caption("keys that were away", "A later row says something else of them."),
@@ -298,11 +306,35 @@ final class Keeping {
                                 Step.caption("keys taken away", "Older rows do not bring them back."),
                                 away.quoted(),
                                 inserted,
-                                rows)),
-                List.of());
+                                rows)));
     }
 
-    private void change(KeptTable table, Keep keep, List<Column> standing, List<Column> columns) {
+    /** What the rows of a table are before this load writes over them, for an undo. */
+    private BeforeImages images(Input input, KeptTable table) {
+        return new BeforeImages(
+                new ImageTable(warehouse, input, table),
+                context.stamp().load(),
+                context.request().rehearsal()
+                        ? KeptImages.NONE
+                        : context.project().settings().images());
+    }
+
+    private void publish(BeforeImages images, List<TableChange> changes) {
+        for (TableChange change : changes) {
+            images.before(change);
+            warehouse.publish(List.of(change), List.of());
+        }
+    }
+
+    private void noteImages(Input input, KeptTable table, Known known) {
+        if (!context.request().rehearsal()) {
+            BeforeImages images = images(input, table);
+            images.note(known.imagesSince(images.of()));
+        }
+    }
+
+    private void change(Input input, KeptTable table, List<Column> standing, List<Column> columns) {
+        Keep keep = input.keep().orElseThrow();
         List<String> names = columns.stream().map(Column::name).toList();
         columns.stream()
                 .filter(column -> typeOf(standing, column.name()).isEmpty())
@@ -318,7 +350,8 @@ final class Keeping {
         written.addAll(stamps(false).keySet());
         List<String> inserted = new ArrayList<>(names);
         inserted.addAll(stamps(true).keySet());
-        warehouse.publish(
+        publish(
+                images(input, table),
                 List.of(
                         new TableChange.Remove(
                                 Step.caption("kept rows taken away", "A row that says so takes the kept one away."),
@@ -338,8 +371,7 @@ final class Keeping {
                                 "select " + stamped(names, "zk_k", true) + " from " + LATEST
                                         + " as zk_k where not zk_k.zk_deletes and not exists (select 1 from "
                                         + table.quoted()
-                                        + " as t where " + dialect.allEqual(by, "zk_k", "t") + ")")),
-                List.of());
+                                        + " as t where " + dialect.allEqual(by, "zk_k", "t") + ")")));
         warehouse.dropScratch(CHANGED.name());
     }
 }

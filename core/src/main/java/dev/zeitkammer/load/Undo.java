@@ -7,8 +7,11 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.UndoBooks;
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.MemberLookup;
@@ -24,6 +27,7 @@ import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.past.ImageTable;
 import dev.zeitkammer.past.TakingBack;
 import dev.zeitkammer.past.TakingBack.Taken;
+import dev.zeitkammer.staging.KeptTable;
 import java.time.Clock;
 import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
@@ -139,7 +143,45 @@ public final class Undo {
         for (LoadEntry load : loads) {
             undone.add(takenBack(load, known, wanted));
         }
+        if (wanted.isEmpty()) {
+            Undone oldest = undone.remove(undone.size() - 1);
+            List<Taken> taken = new ArrayList<>(oldest.tables());
+            project.inputs().stream()
+                    .filter(input -> input.keep().isPresent())
+                    .forEach(input -> taken.addAll(remembered(input, oldest.load(), known)));
+            undone.add(new Undone(oldest.load(), oldest.date(), taken));
+        }
         return undone;
+    }
+
+    /** What an input remembers is what it was before the oldest load that is taken back. */
+    private List<Taken> remembered(Input input, long oldest, Known known) {
+        KeptTable rows = new KeptTable(input, warehouse);
+        if (rows.columns().isEmpty()) {
+            return List.of();
+        }
+        refuseWithoutImages(rows, oldest, known);
+        Taken taken =
+                TakingBack.since(oldest, new ImageTable(warehouse, input, rows)).rows();
+        KeptTable away = rows.away();
+        if (!away.columns().isEmpty()) {
+            TakingBack.since(oldest, new ImageTable(warehouse, input, away)).rows();
+        }
+        return taken.removed() + taken.restored() == 0 ? List.of() : List.of(taken);
+    }
+
+    private void refuseWithoutImages(KeptTable rows, long oldest, Known known) {
+        Optional<Long> since = known.imagesSince(rows.shown());
+        Dialect dialect = warehouse.dialect();
+        String changed = "select count(*) from " + rows.quoted() + " as t where "
+                + dialect.column("t", Conventions.STANDARD.column(AuditColumn.UPDATED_BY)) + " >= " + oldest + " and "
+                + dialect.column("t", Conventions.STANDARD.column(AuditColumn.INSERTED_BY)) + " < " + oldest;
+        if ((since.isEmpty() || since.get() > oldest) && warehouse.number(changed) > 0) {
+            throw new GuardException("Load " + oldest + " cannot be taken back: rows of " + rows.shown()
+                    + " as they were before are kept "
+                    + since.map(first -> "since load " + first + " only").orElse("of none of its loads")
+                    + " (images: in zeitkammer.yaml)");
+        }
     }
 
     private Undone takenBack(LoadEntry load, Known known, Set<String> wanted) {

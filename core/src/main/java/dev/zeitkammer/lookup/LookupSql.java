@@ -191,10 +191,8 @@ public record LookupSql(
 
     /** What was found, as one of the words of {@link Found}. */
     public String foundExpression() {
-        String blank = combines()
-                ? "false"
-                : inputsOfKey().map(column -> "d." + column + " is null").collect(Collectors.joining(" and "));
-        StringBuilder branches = new StringBuilder("case when " + blank + " then " + Found.BLANK.sql());
+        StringBuilder branches =
+                new StringBuilder("case when " + (combines() ? "false" : isBlank("d")) + " then " + Found.BLANK.sql());
         String nobody = within
                 ? dialect().column(alias(), lookup.dimension().key().get(0).text())
                 : surrogate();
@@ -218,6 +216,11 @@ public record LookupSql(
         }
         branches.append(" else ").append(Found.MATCHED.sql()).append(" end");
         return dialect().cast(branches.toString(), SqlType.SMALLINT);
+    }
+
+    /** A natural key of which a part is missing names nobody. */
+    private String isBlank(String alias) {
+        return inputsOfKey().map(column -> alias + "." + column + " is null").collect(Collectors.joining(" or "));
     }
 
     private Stream<String> inputsOfKey() {
@@ -368,9 +371,7 @@ public record LookupSql(
         if (lookup.asOf().isEmpty() || within) {
             return naturalKey(alias);
         }
-        String blank =
-                inputsOfKey().map(column -> alias + "." + column + " is null").collect(Collectors.joining(" and "));
-        return naturalKey(alias) + " || case when " + alias + "." + asOf() + " is null and not (" + blank
+        return naturalKey(alias) + " || case when " + alias + "." + asOf() + " is null and not (" + isBlank(alias)
                 + ") then ' (without a date)' else '' end";
     }
 

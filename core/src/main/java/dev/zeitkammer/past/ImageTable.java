@@ -1,13 +1,12 @@
 package dev.zeitkammer.past;
 
-import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.KeptTable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -30,12 +29,21 @@ public final class ImageTable {
     private static final int LONGEST = 48;
 
     private final Warehouse warehouse;
-    private final Definition definition;
+    private final Imaged imaged;
     private final Dialect dialect;
 
     public ImageTable(Warehouse warehouse, Definition definition) {
+        this(warehouse, Imaged.of(definition, warehouse));
+    }
+
+    /** @param table the one of a kept input's rows, or the one beside it of keys that were taken away */
+    public ImageTable(Warehouse warehouse, Input input, KeptTable table) {
+        this(warehouse, Imaged.of(input, table, warehouse));
+    }
+
+    private ImageTable(Warehouse warehouse, Imaged imaged) {
         this.warehouse = warehouse;
-        this.definition = definition;
+        this.imaged = imaged;
         this.dialect = warehouse.dialect();
     }
 
@@ -44,12 +52,12 @@ public final class ImageTable {
     }
 
     /** The table whose rows are kept. */
-    String of() {
-        return definition.table();
+    public String of() {
+        return imaged.name();
     }
 
     private String name() {
-        String table = definition.table();
+        String table = imaged.name();
         String plain =
                 table.length() <= LONGEST ? table : table.substring(0, LONGEST) + Integer.toHexString(table.hashCode());
         return PREFIX + plain.toLowerCase(Locale.ROOT);
@@ -65,31 +73,27 @@ public final class ImageTable {
     }
 
     String target() {
-        return warehouse.table(definition.table());
+        return imaged.target();
     }
 
     /** The columns of the table as it stands. */
     List<String> columns() {
-        return warehouse.columns(definition.table()).stream().map(Column::name).toList();
+        return imaged.columns().get();
     }
 
     /** The columns that identify a row; none of a fact whose rows are only ever added. */
     List<String> key() {
-        if (definition instanceof Dimension dimension) {
-            return List.of(dimension.keyColumn());
-        }
-        Fact fact = (Fact) definition;
-        return fact.grain().stream().map(fact::grainColumn).toList();
+        return imaged.key();
     }
 
     /** The load that inserted a row, of an alias. */
     String insertedBy(String alias) {
-        return dialect.column(alias, definition.conventions().column(AuditColumn.INSERTED_BY));
+        return dialect.column(alias, imaged.insertedBy());
     }
 
     /** Whether rows of the table tell which load inserted them, so that they can be told apart. */
     boolean isStamped() {
-        String column = definition.conventions().column(AuditColumn.INSERTED_BY);
+        String column = imaged.insertedBy();
         return columns().stream().anyMatch(column::equals);
     }
 
@@ -122,8 +126,8 @@ public final class ImageTable {
     }
 
     private void added(Column column, List<Column> existing, List<Column> wanted) {
-        Optional<String> was = definition
-                .formerName(column.name())
+        Optional<String> was = imaged.formerName()
+                .apply(column.name())
                 .filter(name -> existing.stream().anyMatch(each -> each.name().equals(name)))
                 .filter(name -> wanted.stream().noneMatch(each -> each.name().equals(name)));
         warehouse.execute(

@@ -8,6 +8,7 @@ import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
+import java.util.Optional;
 
 /** Takes back what one load did to one table: rows that it inserted are gone, and rows that it wrote over are as they were. */
 public final class TakingBack {
@@ -16,17 +17,34 @@ public final class TakingBack {
             Relation.of("zk_rows_before", "A row as it was before the load.", "zk_load", "zk_nth", "zk_place");
 
     private final Warehouse warehouse;
-    private final Definition definition;
     private final Dialect dialect;
     private final ImageTable images;
     private final long load;
+    private final String those;
+    private final Optional<String> surrogate;
 
     public TakingBack(Warehouse warehouse, Definition definition, long load) {
-        this.warehouse = warehouse;
-        this.definition = definition;
+        this(
+                new ImageTable(warehouse, definition),
+                load,
+                " = " + load,
+                Optional.of(definition)
+                        .filter(Dimension.class::isInstance)
+                        .map(dimension -> ((Dimension) dimension).keyColumn()));
+    }
+
+    private TakingBack(ImageTable images, long load, String those, Optional<String> surrogate) {
+        this.warehouse = images.warehouse();
         this.dialect = warehouse.dialect();
-        this.images = new ImageTable(warehouse, definition);
+        this.images = images;
         this.load = load;
+        this.those = those;
+        this.surrogate = surrogate;
+    }
+
+    /** What a load and all after it did to a table. */
+    public static TakingBack since(long load, ImageTable images) {
+        return new TakingBack(images, load, " >= " + load, Optional.empty());
     }
 
     /**
@@ -39,19 +57,26 @@ public final class TakingBack {
 
     /** SQL for the rows that the load inserted, alias {@code t}; reserved members stay. */
     public String inserted() {
-        String own = images.insertedBy("t") + " = " + load;
-        return definition instanceof Dimension dimension
-                ? own + " and " + dialect.column("t", dimension.keyColumn()) + " >= 0"
-                : own;
+        return images.insertedBy("t")
+                + those
+                + surrogate
+                        .map(key -> " and " + dialect.column("t", key) + " >= 0")
+                        .orElse("");
     }
 
     /** Takes it back, inside a transaction. */
     public Taken take() {
+        Taken taken = rows();
+        new UndoBooks(warehouse).restoreBefore(load, images.of());
+        return taken;
+    }
+
+    /** Takes the rows back, inside a transaction, and nothing of the books. */
+    public Taken rows() {
         long removed = warehouse.number("select count(*) from " + images.target() + " as t where " + inserted());
         warehouse.execute(dialect.delete(images.target(), inserted()));
         long restored = images.stands() && !images.key().isEmpty() ? restore() : 0;
-        new UndoBooks(warehouse).restoreBefore(load, definition.table());
-        return new Taken(definition.table(), removed, restored);
+        return new Taken(images.of(), removed, restored);
     }
 
     private long restore() {
@@ -61,22 +86,23 @@ public final class TakingBack {
                 Sql.of("""
                 select b.*
                 from (
-                  select i.*, row_number() over (partition by ${key} order by ${nth_column}) as zk_place
+                  select i.*, row_number() over (partition by ${key} order by ${load_column}, ${nth_column}) as zk_place
                   from ${images} as i
-                  where ${load_column} = ${load}
+                  where ${load_column}${those}
                 ) as b
-                where zk_place = 1""")
+                where zk_place = 1 and not (${inserted_by}${those})""")
                         .with("key", dialect.columns(images.key()))
                         .with("nth_column", ImageTable.NTH)
                         .with("load_column", ImageTable.LOAD)
                         .with("images", images.table())
-                        .with("load", load)
+                        .with("inserted_by", images.insertedBy("b"))
+                        .with("those", those)
                         .text());
         warehouse.execute(dialect.remove(images.target(), new Matching(ROWS, images.sameKey("c", "t"))));
         String columns = dialect.columns(images.columns());
         long restored = warehouse.number("select count(*) from " + ROWS);
         warehouse.execute("insert into " + images.target() + " (" + columns + ") select " + columns + " from " + ROWS);
-        warehouse.execute(dialect.delete(images.table(), "t." + ImageTable.LOAD + " = " + load));
+        warehouse.execute(dialect.delete(images.table(), "t." + ImageTable.LOAD + those));
         warehouse.dropScratch(ROWS.name());
         return restored;
     }

@@ -117,6 +117,9 @@ public final class Drafting {
                     : new Profiler(project, warehouse).of(again.input()).filter(isBetterThan(profile));
             found = better.isPresent() ? again : found;
             profile = better.orElse(profile);
+            List<String> lines = new ArrayList<>(found.lines());
+            lines.addAll(Sniffing.questions(((Input.Files) found.input().origin()).csv(), profile));
+            return new Delivered(lines, profile);
         }
         return new Delivered(found.lines(), profile);
     }

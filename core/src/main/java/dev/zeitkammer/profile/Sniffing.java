@@ -29,6 +29,15 @@ final class Sniffing {
     private static final Pattern MOMENT = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4} \\d{2}:\\d{2}");
     private static final Pattern TIME = Pattern.compile("([01]\\d|2[0-3]):[0-5]\\d(:[0-5]\\d)?");
     private static final Pattern DECIMAL_COMMA = Pattern.compile("-?\\d+(\\.\\d{3})*(,\\d+)?");
+    /** A comma that stands where no thousands end, or behind a point that does. */
+    private static final Pattern SURELY_DECIMALS =
+            Pattern.compile(".*,(\\d{1,2}|\\d{4,})|\\d{4,},\\d+|0,\\d+|.*\\..*,.*");
+
+    private static final Pattern THOUSANDS_COMMA = Pattern.compile("-?\\d{1,3}(,\\d{3})*(\\.\\d+)?");
+
+    /** Commas that stand twice, or before a point. */
+    private static final Pattern SURELY_THOUSANDS = Pattern.compile(".*,.*[,.].*");
+
     private static final Pattern THOUSANDS_POINT = Pattern.compile("-?\\d{1,3}(\\.\\d{3})*(,\\d+)?");
 
     private Sniffing() {}
@@ -80,7 +89,8 @@ final class Sniffing {
 
     /** The form with the formats of dates, times and numbers that the values of texts suggest. */
     static CsvForm refined(CsvForm form, Profile profile) {
-        boolean hasDecimals = has(profile, DECIMAL_COMMA, ",");
+        boolean hasThousands = hasAny(profile, THOUSANDS_COMMA, SURELY_THOUSANDS);
+        boolean hasDecimals = !hasThousands && hasAny(profile, DECIMAL_COMMA, SURELY_DECIMALS);
         return new CsvForm(
                 form.delimiter(),
                 form.header(),
@@ -89,8 +99,40 @@ final class Sniffing {
                 day(profile, MOMENT).map(day -> word(day + " HH:mm")).or(form::timestampFormat),
                 form.timeFormat(),
                 hasDecimals ? "," : form.decimal(),
-                hasDecimals && has(profile, THOUSANDS_POINT, ".") ? Optional.of(".") : form.thousands(),
+                hasThousands
+                        ? Optional.of(",")
+                        : hasDecimals && has(profile, THOUSANDS_POINT, ".") ? Optional.of(".") : form.thousands(),
                 form.encoding());
+    }
+
+    /** Lines with what cannot be told of texts, for whoever reads the draft: they stay texts. */
+    static List<String> questions(CsvForm form, Profile profile) {
+        if (!form.decimal().equals(CsvForm.STANDARD.decimal())
+                || form.thousands().isPresent()) {
+            return List.of();
+        }
+        return profile.columns().stream()
+                .filter(column -> column.type().isText() && column.distinct() > 0)
+                .flatMap(column -> values(column).stream()
+                        .filter(value -> value.contains(","))
+                        .filter(value -> values(column).stream()
+                                .allMatch(each -> THOUSANDS_COMMA.matcher(each).matches()))
+                        .limit(1)
+                        .map(value -> "# " + column.name() + " stays text: is " + value + " " + value.replace(",", "")
+                                + " or " + value.replace(",", ".")
+                                + "? Say csv: {thousands: \",\"} or csv: {decimal: \",\"}, and its type."))
+                .toList();
+    }
+
+    /** Whether all that is known of a text column has a form, and some of it can be nothing else. */
+    private static boolean hasAny(Profile profile, Pattern form, Pattern surely) {
+        return profile.columns().stream()
+                .filter(column -> column.type().isText() && column.distinct() > 0)
+                .map(Sniffing::values)
+                .anyMatch(values ->
+                        values.stream().allMatch(value -> form.matcher(value).matches())
+                                && values.stream()
+                                        .anyMatch(value -> surely.matcher(value).matches()));
     }
 
     /** How days are written, where texts are of such a form: with or without zeros before days and months. */

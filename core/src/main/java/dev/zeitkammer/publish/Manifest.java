@@ -21,6 +21,7 @@ import java.util.Optional;
  * What readers of published files go by: which files belong together, and what they hold.
  *
  * @param load the load that last changed the table
+ * @param loaded when that load began, in UTC
  * @param folder the folder of the files, beside the manifest
  * @param versions all or current
  */
@@ -28,6 +29,7 @@ import java.util.Optional;
 public record Manifest(
         @JsonProperty("table") String table,
         @JsonProperty("load") long load,
+        @JsonProperty("loaded") String loaded,
         @JsonProperty("written") String written,
         @JsonProperty("as") String form,
         @JsonProperty("versions") String versions,
@@ -91,9 +93,21 @@ public record Manifest(
         }
     }
 
-    /** Whether the files are as they would be written now, but for what loads have changed. */
+    /** The same of files that were written. */
+    Manifest with(long rows, String folder, List<WrittenFile> files) {
+        return new Manifest(table, load, loaded, written, form, versions, partition, columns, rows, folder, files);
+    }
+
+    /**
+     * Whether the files are what would be written now: of the same table, load and moment, which no other warehouse has, in the same
+     * form.
+     */
     boolean isLike(Manifest other) {
-        return form.equals(other.form)
+        return table.equals(other.table)
+                && load == other.load
+                && !other.loaded.isEmpty()
+                && other.loaded.equals(loaded)
+                && form.equals(other.form)
                 && versions.equals(other.versions)
                 && partition.equals(other.partition)
                 && columns.equals(other.columns);

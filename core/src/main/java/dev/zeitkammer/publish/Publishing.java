@@ -20,22 +20,12 @@ import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.publish.Manifest.NamedColumn;
 import dev.zeitkammer.publish.Manifest.WrittenFile;
 import java.io.IOException;
-import java.io.InputStream;
-import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
-import java.nio.file.attribute.PosixFilePermission;
-import java.security.DigestInputStream;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Comparator;
-import java.util.EnumSet;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -50,9 +40,11 @@ import java.util.stream.Stream;
 public final class Publishing {
 
     private static final String CURRENT = "current";
-    private static final String WRITING = ".writing-";
     private static final String LOAD = "load-";
     private static final String ROWS = "zk_published";
+
+    /** Values may be as long as the engine can read them back. */
+    private static final long LONGEST_LINE = 256L << 20;
 
     private final Project project;
     private final Warehouse warehouse;
@@ -94,10 +86,12 @@ public final class Publishing {
         Path folder = folder(project, publish);
         List<Column> columns = warehouse.columns(definition.table());
         refuseUnknown(publish, columns, definition);
-        long load = new Books(warehouse).lastChange(definition.table());
-        Manifest wanted = manifest(definition, publish, columns, load, List.of(), 0, "");
+        Books books = new Books(warehouse);
+        long load = books.lastChange(definition.table());
+        Manifest wanted = manifest(definition, publish, columns, new Source(load, books.begun(load)), List.of(), 0, "");
         Optional<Manifest> before = Manifest.of(folder);
-        if (before.filter(manifest -> manifest.load() == load && manifest.isLike(wanted))
+        PublishedFolder place = new PublishedFolder(folder, project.folder());
+        if (before.filter(manifest -> manifest.isLike(wanted) && place.holds(manifest, CURRENT))
                 .isPresent()) {
             Manifest stands = before.get();
             return new Published(
@@ -110,7 +104,7 @@ public final class Publishing {
                     bytes(stands));
         }
         try {
-            return written(definition, publish, folder, wanted);
+            return written(definition, publish, folder, wanted, before);
         } catch (IOException refused) {
             throw new ZeitkammerException(
                     "Cannot publish " + definition.table() + " to " + folder + ": " + refused.getMessage(), refused);
@@ -135,17 +129,21 @@ public final class Publishing {
         }
     }
 
+    /** The load that last changed a table, and when it began: another warehouse has other moments. */
+    private record Source(long load, String begun) {}
+
     private Manifest manifest(
             Definition definition,
             Publish publish,
             List<Column> columns,
-            long load,
+            Source source,
             List<WrittenFile> files,
             long rows,
             String folder) {
         return new Manifest(
                 definition.table(),
-                load,
+                source.load(),
+                source.begun(),
                 clock.instant().truncatedTo(ChronoUnit.SECONDS).toString(),
                 publish.form().name().toLowerCase(Locale.ROOT),
                 publish.currentOnly() ? "current" : "all",
@@ -159,35 +157,24 @@ public final class Publishing {
                 files);
     }
 
-    private Published written(Definition definition, Publish publish, Path folder, Manifest wanted) throws IOException {
-        Files.createDirectories(folder);
-        removeUnfinished(folder);
-        Path writing = Files.createDirectory(folder.resolve(WRITING + wanted.load()));
+    private Published written(
+            Definition definition, Publish publish, Path folder, Manifest wanted, Optional<Manifest> before)
+            throws IOException {
+        PublishedFolder published = new PublishedFolder(folder, project.folder());
+        Path writing = published.begin(before);
         long rows = copy(definition, publish, writing);
-        Path place = free(folder, wanted.load());
+        Path place = published.free(LOAD + wanted.load());
         List<WrittenFile> files = files(publish, writing, place.getFileName().toString());
         long inFiles = files.stream().mapToLong(WrittenFile::rows).sum();
         if (inFiles != rows) {
             throw new LostRowsException("the files hold " + inFiles + " rows, and the table has " + rows);
         }
-        open(folder);
-        open(writing);
-        Files.move(writing, place, StandardCopyOption.ATOMIC_MOVE);
-        point(folder, place);
-        new Manifest(
-                        wanted.table(),
-                        wanted.load(),
-                        wanted.written(),
-                        wanted.form(),
-                        wanted.versions(),
-                        wanted.partition(),
-                        wanted.columns(),
-                        rows,
-                        place.getFileName().toString(),
-                        files)
-                .write(folder);
-        open(folder.resolve(Manifest.FILE));
-        removeOld(folder, place, publish);
+        Instant now = clock.instant();
+        published.place(writing, place, before, now);
+        published.point(CURRENT, place);
+        Manifest stands = wanted.with(rows, place.getFileName().toString(), files);
+        stands.write(folder);
+        published.end(stands, now.minus(publish.keptFor()));
         return new Published(
                 definition.table(),
                 folder,
@@ -196,33 +183,6 @@ public final class Publishing {
                 rows,
                 files.size(),
                 files.stream().mapToLong(WrittenFile::bytes).sum());
-    }
-
-    /** Makes what was written as open to others as the folder of the project, since it is meant for them. */
-    private void open(Path path) throws IOException {
-        if (!path.getFileSystem().supportedFileAttributeViews().contains("posix")) {
-            return;
-        }
-        Set<PosixFilePermission> others = EnumSet.copyOf(Files.getPosixFilePermissions(project.folder()));
-        try (Stream<Path> below = Files.walk(path)) {
-            for (Path each : below.filter(file -> !Files.isSymbolicLink(file)).toList()) {
-                Set<PosixFilePermission> open = EnumSet.copyOf(Files.getPosixFilePermissions(each));
-                others.stream()
-                        .filter(permission ->
-                                Files.isDirectory(each) || permission.name().endsWith("READ"))
-                        .forEach(open::add);
-                Files.setPosixFilePermissions(each, open);
-            }
-        }
-    }
-
-    /** A name that no earlier files have. */
-    private static Path free(Path folder, long load) {
-        Path place = folder.resolve(LOAD + load);
-        for (int again = 2; Files.exists(place); again++) {
-            place = folder.resolve(LOAD + load + "-" + again);
-        }
-        return place;
     }
 
     /** Has the embedded engine write the files; returns the number of rows that the table has. */
@@ -274,7 +234,7 @@ public final class Publishing {
                     place + "/" + writing.relativize(file).toString().replace('\\', '/'),
                     rows(publish, file),
                     Files.size(file),
-                    checksum(file)));
+                    PublishedFolder.checksum(file)));
         }
         return files;
     }
@@ -284,71 +244,12 @@ public final class Publishing {
         String name = dialect.text(file.toString());
         return warehouse
                 .stager()
-                .number(
-                        "select count(*) from "
-                                + (publish.form() == Form.PARQUET
-                                        ? "read_parquet(" + name + ", hive_partitioning = false)"
-                                        : "read_csv(" + name
-                                                + ", header = true, all_varchar = true, hive_partitioning = false, delim = ',', quote = '\"', escape = '\"')"));
-    }
-
-    private static String checksum(Path file) throws IOException {
-        try (InputStream bytes = Files.newInputStream(file);
-                DigestInputStream digested = new DigestInputStream(bytes, MessageDigest.getInstance("SHA-256"))) {
-            digested.transferTo(OutputStream.nullOutputStream());
-            return HexFormat.of().formatHex(digested.getMessageDigest().digest());
-        } catch (NoSuchAlgorithmException impossible) {
-            throw new IllegalStateException(impossible);
-        }
-    }
-
-    /** The link by which readers find the files of the newest load: it points at the old ones, or at the new ones. */
-    private static void point(Path folder, Path place) throws IOException {
-        Path beside = folder.resolve(WRITING + CURRENT);
-        Files.deleteIfExists(beside);
-        try {
-            Files.createSymbolicLink(beside, place.getFileName());
-        } catch (UnsupportedOperationException noLinks) {
-            return; // readers there go by the manifest
-        }
-        Files.move(
-                beside, folder.resolve(CURRENT), StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
-    }
-
-    /** Removes what a publishing left that was cut off. */
-    private static void removeUnfinished(Path folder) throws IOException {
-        try (Stream<Path> below = Files.list(folder)) {
-            for (Path each : below.toList()) {
-                if (each.getFileName().toString().startsWith(WRITING)) {
-                    remove(each);
-                }
-            }
-        }
-    }
-
-    private void removeOld(Path folder, Path place, Publish publish) throws IOException {
-        Instant before = clock.instant().minus(publish.keptFor());
-        try (Stream<Path> below = Files.list(folder)) {
-            for (Path each : below.toList()) {
-                boolean isOld = each.getFileName().toString().startsWith(LOAD)
-                        && !each.equals(place)
-                        && !Files.getLastModifiedTime(each).toInstant().isAfter(before);
-                if (isOld) {
-                    remove(each);
-                }
-            }
-        }
-    }
-
-    private static void remove(Path path) throws IOException {
-        if (Files.isSymbolicLink(path)) {
-            Files.delete(path);
-            return;
-        }
-        try (Stream<Path> below = Files.walk(path)) {
-            for (Path each : below.sorted(Comparator.reverseOrder()).toList()) {
-                Files.delete(each);
-            }
-        }
+                .number("select count(*) from "
+                        + (publish.form() == Form.PARQUET
+                                ? "read_parquet(" + name + ", hive_partitioning = false)"
+                                : "read_csv(" + name
+                                        + ", header = true, all_varchar = true, max_line_size = " + LONGEST_LINE
+                                        + ", buffer_size = " + 2 * LONGEST_LINE
+                                        + ", hive_partitioning = false, delim = ',', quote = '\"', escape = '\"')"));
     }
 }

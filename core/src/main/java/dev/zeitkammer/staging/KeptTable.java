@@ -44,9 +44,14 @@ public final class KeptTable {
         return new KeptTable(input, warehouse, AWAY + name);
     }
 
-    /** What messages and books call it. */
+    /** What messages and books call the table of an input. */
     public static String shown(Input input) {
         return "staging." + input.name();
+    }
+
+    /** What messages and books call it. */
+    public String shown() {
+        return "staging." + name;
     }
 
     /** The table in SQL. */

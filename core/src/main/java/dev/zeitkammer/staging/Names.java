@@ -26,7 +26,13 @@ final class Names {
             return NAMELESS;
         }
         String name = written.matches("[A-Za-z_][A-Za-z0-9_]*") ? written.toLowerCase(Locale.ROOT) : written;
-        return name.startsWith(OWN) || name.equals(PLACE) ? FOREIGN + name : name;
+        return isOwn(name) ? FOREIGN + name : name;
+    }
+
+    /** Whether the program calls columns of its own so, which no expression means. */
+    static boolean isOwn(String name) {
+        String folded = name.toLowerCase(Locale.ROOT);
+        return folded.startsWith(OWN) || folded.equals(PLACE);
     }
 
     /** The name as the source writes it. */

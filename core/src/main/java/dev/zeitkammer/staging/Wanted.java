@@ -96,7 +96,20 @@ public final class Wanted {
                     ? identifiers.group()
                     : identifiers.group(1).replace("\"\"", "\"");
             delivery.column(name).ifPresent(column -> add(column, Optional.empty()));
+            if (Names.isOwn(name)) {
+                problems.add(ownName(sql, name));
+            }
         }
+    }
+
+    private Problem ownName(Word sql, String name) {
+        String staged = Names.of(name);
+        return new Problem(
+                sql.place(),
+                "\"" + name + "\" would be a column of this program's own; "
+                        + (delivery.column(staged).isPresent()
+                                ? "the staged column of that name is called \"" + staged + "\""
+                                : Nearest.hint(name, delivery.header())));
     }
 
     private void add(String column, Optional<SqlType> type) {

@@ -36,10 +36,20 @@ public record Marks(Map<String, String> loaded) {
                     "(" + column + " is null" + orNoNumber(column, type, dialect) + ") and s.zk_bad_column is null",
                     name,
                     dialect.cast(column, SqlType.VARCHAR));
-            Optional.ofNullable(loaded.get(input.name().text()))
-                    .ifPresent(mark -> query.only((staged.hasWaited() ? WaitingRow.hasWaited("s.zk_row") + " or " : "")
-                            + column + " is null or " + column + " > "
-                            + beginning(newer, dialect.cast(dialect.text(mark), type), dialect)));
+            news(input, staged, dialect).ifPresent(query::only);
+        });
+    }
+
+    /** A condition over staged rows, alias {@code s}: those that are new, cannot be judged, or waited; empty where all are new. */
+    public Optional<String> news(Input input, StagedRows staged, Dialect dialect) {
+        return input.newer().flatMap(newer -> {
+            String name = staged.delivery().column(newer.column().text()).orElseThrow();
+            String column = dialect.column("s", name);
+            SqlType type = staged.type(name).orElse(SqlType.VARCHAR);
+            return Optional.ofNullable(loaded.get(input.name().text()))
+                    .map(mark -> (staged.hasWaited() ? WaitingRow.hasWaited("s.zk_row") + " or " : "") + column
+                            + " is null or " + column + " > "
+                            + beginning(newer, dialect.cast(dialect.text(mark), type), dialect));
         });
     }
 

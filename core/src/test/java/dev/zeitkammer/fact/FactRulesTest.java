@@ -344,4 +344,24 @@ class FactRulesTest extends StayStar {
         assertThat(star.rows("select no, rating, updated_by from fact_visit order by no"))
                 .containsExactly("1|5|2", "2|null|2", "3|4|1", "4|null|1");
     }
+
+    /** What a load has staged is what it retains: not the rows that were loaded before. */
+    @Test
+    void onlyRowsBeyondTheMarkAreRetained() {
+        star.write("facts/visit.yaml", """
+                fact: visit
+                append: true
+                from: {files: "visits.csv", newer-than: seen_no, retain: true, columns: {seen_no: integer}}
+                measures: {steps: integer}
+                """).write("visits.csv", "seen_no,steps\n1,5\n2,6\n");
+        String retained = "select seen_no from "
+                + star.warehouse().dialect().quote(star.warehouse().stagingSchema()) + ".visit order by 1";
+        star.loaded("2026-03-01", "fact_visit");
+        assertThat(star.rows(retained)).containsExactly("1", "2");
+        star.write("visits.csv", "seen_no,steps\n1,5\n2,6\n3,7\n");
+        star.loaded("2026-03-02", "fact_visit");
+        assertThat(star.rows(retained)).containsExactly("3");
+        star.loaded("2026-03-03", "fact_visit");
+        assertThat(star.rows(retained)).isEmpty();
+    }
 }

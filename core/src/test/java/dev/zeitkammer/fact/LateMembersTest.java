@@ -242,4 +242,34 @@ class LateMembersTest extends StayStar {
         assertThat(star.rows("select guest_no, is_deleted, row_origin from dim_guest where guest_key > 0 order by 1"))
                 .containsExactly("1|true|source", "2|false|source", "7|false|placeholder");
     }
+
+    /** A natural key of which a part is missing is no value: nobody is made for it, at no load. */
+    @Test
+    void aKeyOfWhichAPartIsMissingIsBlank() {
+        star.write("dimensions/room.yaml", """
+                dimension: room
+                from: {files: "rooms-{date}.csv", columns: {hut: varchar, room: varchar}}
+                key: [hut, room]
+                attributes: {beds: {type: 1, as: integer}}
+                """);
+        star.write("facts/sleep.yaml", """
+                fact: sleep
+                from: {files: "sleeps-{date}.csv", columns: {no: integer, hut: varchar, room: varchar}}
+                grain: no
+                lookups:
+                  room: {unmatched: placeholder}
+                  annex: {dimension: room, match: {hut: "'X'", room: room}}
+                """);
+        star.write("rooms-2026-03-01.csv", "hut,room,beds\nA,1,4\nX,1,2\n");
+        star.write("sleeps-2026-03-01.csv", "no,hut,room\n1,A,1\n2,,1\n3,A,\n4,,\n5,A,9\n");
+        for (int load = 1; load <= 2; load++) {
+            TableEntry entry = star.loaded("2026-03-01", "fact_sleep");
+            assertThat(entry.lookups().get("room")).containsEntry("blank", 3L);
+            assertThat(entry.lookups().get("annex")).containsEntry("blank", 2L).containsEntry("unmatched", 1L);
+        }
+        assertThat(star.rows("select count(*) from dim_room where room_key > 0"))
+                .containsExactly("3");
+        assertThat(star.rows("select no, room_key, annex_key from fact_sleep order by no"))
+                .containsExactly("1|1|2", "2|-2|2", "3|-2|-2", "4|-2|-2", "5|3|-1");
+    }
 }

@@ -183,6 +183,10 @@ class ExtraStepsTest {
                         "{name: a, after: load, in: transaction, sql: select 1}|is for a statement before or after one table",
                         "{name: a, after: hut, in: transaction, otherwise: note, sql: select 1}|ends the transaction it is in",
                         "{name: a, after: load, command: [a], time-limit: soon}|expected a time such as 10 minutes",
+                        "{name: a, after: hut, in: transaction, sql: \"delete from dim_hut; commit; begin\"}|holds several statements",
+                        "{name: a, after: hut, sql: \"select 1; select 2\"}|holds several statements; make a step of each",
+                        "{name: a, after: hut, in: transaction, sql: commit}|\"commit\" begins or ends a transaction",
+                        "{name: a, after: hut, in: transaction, sql: \"/* x */ Rollback to y\"}|\"rollback\" begins or ends",
                         "{after: load, command: [a]}|\"name\" is missing")
                 .forEach(each -> {
                     String[] parts = each.split("\\|");

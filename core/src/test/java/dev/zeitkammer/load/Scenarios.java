@@ -10,7 +10,7 @@ import java.util.stream.LongStream;
  * from the seed of the test on, or from {@code -Dseed=S} on. A seed always makes the same scenario.
  */
 public enum Scenarios {
-    DIMENSIONS(40, 10, 1, 1_000),
+    DIMENSIONS(36, 10, 1, 1_000),
     FACTS(8, 8, 1, 400),
     INPUTS(8, 8, 1, 120),
     UNDOS(3, 2, 1, 300),
@@ -19,6 +19,8 @@ public enum Scenarios {
 
     private static final int ON_A_CLUSTER_AT_MOST = 10;
     private static final int QUICK = 4;
+    private static final int LOADS = 5;
+    private static final int FEW_LOADS = 3;
 
     private final int embedded;
     private final int onServer;
@@ -40,6 +42,11 @@ public enum Scenarios {
         }
         int usual = Boolean.getBoolean("quick") ? few / QUICK : few;
         return this == LARGE ? Integer.getInteger("large", usual) : Integer.getInteger("scenarios", usual);
+    }
+
+    /** How many loads a scenario has; those of thousands of rows are few by default. */
+    public static int loads(boolean isLarge) {
+        return isLarge && !Boolean.getBoolean("thorough") ? FEW_LOADS : LOADS;
     }
 
     /** The seeds to try, from one on. */

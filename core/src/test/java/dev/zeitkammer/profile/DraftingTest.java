@@ -212,4 +212,25 @@ class DraftingTest {
                         .draft(Kind.FACT, "x", "t", Optional.of("office"), folder))
                 .hasMessageContaining("There is no database \"office\"");
     }
+
+    /** What may be thousands or decimals stays text, with the question; what can be one of them only is it. */
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = '|',
+            value = {
+                "1,234;12,345;999 | # paid stays text: is 1,234 1234 or 1.234?",
+                "1,234;1,234,567 | csv: {thousands: \",\"}",
+                "1,234.50;12,345.75 | csv: {thousands: \",\"}",
+                "1,5;12,25;3,125 | csv: {decimal: \",\"}"
+            })
+    void aCommaIsNotTakenForWhatItMayNotBe(String values, String said) {
+        StringBuilder rows = new StringBuilder("no,paid\n");
+        int no = 0;
+        for (String value : values.split(";")) {
+            rows.append(++no).append(",\"").append(value).append("\"\n");
+        }
+        star.write("paid.csv", rows.toString());
+        assertThat(text(draft(Kind.FACT, "payment", "paid.csv"))).contains(said);
+        assertThat(star.loaded("2026-03-01", "fact_payment").count("setAside")).isZero();
+    }
 }

@@ -1,6 +1,7 @@
 package dev.zeitkammer.publish;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.tuple;
 
 import com.fasterxml.jackson.databind.JsonNode;
@@ -8,6 +9,7 @@ import com.fasterxml.jackson.databind.ObjectMapper;
 import dev.zeitkammer.books.ExtraRun;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.Undo;
 import dev.zeitkammer.publish.Publishing.Published;
@@ -15,8 +17,11 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.FileTime;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.security.MessageDigest;
 import java.time.Clock;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
@@ -26,6 +31,8 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.condition.DisabledOnOs;
+import org.junit.jupiter.api.condition.OS;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Tables as open files: what is in them, when they are written, and that readers never see half of them. */
@@ -173,12 +180,106 @@ class PublishingTest {
             deliver(star, "2026-03-01", "ADL,north,30,A,2026-01-01");
             star.load("2026-03-01");
             Path half = folder.resolve("published/dim_hut/.writing-2");
-            Files.createDirectories(half);
-            Files.writeString(half.resolve("part-0.parquet"), "half");
+            Path unnamed = folder.resolve("published/dim_hut/load-2");
+            for (Path left : List.of(half, unnamed)) {
+                Files.createDirectories(left);
+                Files.writeString(left.resolve("part-0.parquet"), "half");
+            }
+            Files.writeString(
+                    folder.resolve("published/dim_hut/.published.json"),
+                    "{\"writing\": [\".writing-2\", \"load-2\", \"load-1\"], \"replaced\": []}");
+            assertThat(publish(star).isWritten()).isFalse();
             deliver(star, "2026-03-02", "BER,north,30,A,2026-01-01");
             star.load("2026-03-02");
             assertThat(half).doesNotExist();
+            assertThat(manifest().get("folder").asText()).isEqualTo("load-2");
             assertThat(manifest().get("rows").asLong()).isEqualTo(4);
+            assertThat(folder.resolve("published/dim_hut/load-1"))
+                    .as("readers may be at it")
+                    .isDirectory();
+        }
+    }
+
+    /** A folder in which others keep files: none of them is removed, and none is opened to anybody. */
+    @Test
+    @DisabledOnOs(OS.WINDOWS)
+    void whatOthersKeepThereStaysAsItIs() throws Exception {
+        Files.setPosixFilePermissions(folder, PosixFilePermissions.fromString("rwxr-xr-x"));
+        Path there = Files.createDirectories(folder.resolve("shared"));
+        Path secret = Files.writeString(there.resolve("key.pem"), "secret");
+        Path load = Files.createDirectories(there.resolve("load-1"));
+        Path writing = Files.createDirectories(there.resolve(".writing-1"));
+        Path theirs = Files.writeString(load.resolve("theirs.csv"), "a");
+        Files.writeString(writing.resolve("theirs.csv"), "a");
+        for (Path each : List.of(secret, theirs)) {
+            Files.setPosixFilePermissions(each, PosixFilePermissions.fromString("rw-------"));
+        }
+        Files.setPosixFilePermissions(there, PosixFilePermissions.fromString("rwx------"));
+        Files.setLastModifiedTime(load, FileTime.from(Instant.EPOCH));
+        try (TestStar star = star("{to: shared, as: csv, keep-for: 0 minutes}")) {
+            for (int day = 1; day <= 3; day++) {
+                deliver(star, "2026-03-0" + day, "H" + day + ",north,30,A,2026-01-01");
+                star.load("2026-03-0" + day);
+            }
+            Path stray = Files.writeString(there.resolve("load-3/note.txt"), "mine");
+            deliver(star, "2026-03-04", "H4,north,30,A,2026-01-01");
+            star.load("2026-03-04");
+            assertThat(stray).exists();
+        }
+        assertThat(theirs).exists();
+        assertThat(writing.resolve("theirs.csv")).exists();
+        for (Path each : List.of(secret, theirs)) {
+            assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(each)))
+                    .isEqualTo("rw-------");
+        }
+        assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(there)))
+                .isEqualTo("rwx------");
+        assertThat(PosixFilePermissions.toString(Files.getPosixFilePermissions(
+                        there.resolve("current/part-0.csv").toRealPath())))
+                .endsWith("r--");
+        assertThat(there.resolve("load-2")).as("its time is over").doesNotExist();
+    }
+
+    /** The same number of a load in another warehouse is another load; and files that are not what was written are written again. */
+    @Test
+    void whatIsPublishedIsKnownByItsWarehouseAndItsFiles() throws Exception {
+        try (TestStar star = star("{as: csv}")) {
+            deliver(star, "2026-03-01", "ADL,north,30,A,2026-01-01");
+            star.load("2026-03-01");
+        }
+        Path current = folder.resolve("published/dim_hut/current/part-0.csv");
+        try (TestStar anew = star("{as: csv}")) {
+            deliver(anew, "2026-03-01", "BER,north,30,A,2026-01-01");
+            anew.load("2026-03-01");
+            assertThat(Files.readString(current)).contains("BER").doesNotContain("ADL");
+            assertThat(publish(anew).isWritten()).isFalse();
+            Files.delete(current.toRealPath());
+            assertThat(publish(anew).isWritten()).as("a file was removed").isTrue();
+            Files.writeString(current.toRealPath(), Files.readString(current).replace("BER", "CAN"));
+            assertThat(publish(anew).isWritten()).as("a file was changed").isTrue();
+            assertThat(Files.readString(current)).contains("BER");
+            Files.delete(folder.resolve("published/dim_hut/current"));
+            assertThat(publish(anew).isWritten()).as("the link was removed").isTrue();
+            assertThat(publish(anew).isWritten()).isFalse();
+        }
+    }
+
+    @Test
+    void valuesMayBeLong() throws Exception {
+        try (TestStar star = star("{as: csv}")) {
+            deliver(star, "2026-03-01", "ADL,north,30," + "x".repeat(3_000_000) + ",2026-01-01");
+            assertThat(star.load("2026-03-01").status()).isEqualTo(LoadStatus.DONE);
+            assertThat(manifest().get("rows").asLong()).isEqualTo(3);
+        }
+    }
+
+    @Test
+    void twoTablesDoNotShareAFolder() {
+        try (TestStar star = star("{to: out}")) {
+            star.write("facts/stay.yaml", "fact: stay\nfrom: {files: s.csv}\ngrain: no\npublish: {to: \"x/../out\"}\n");
+            assertThatThrownBy(star::project)
+                    .isInstanceOf(DefinitionException.class)
+                    .hasMessageContaining("\"stay\" would be published to the folder of \"hut\"");
         }
     }
 

@@ -39,7 +39,6 @@ import org.junit.jupiter.api.io.TempDir;
  */
 class RandomDeliveriesTest {
 
-    private static final int LOADS = 5;
     private static final int COPIES = 4000;
     private static final int FILES = 3;
     private static final LocalDate START = LocalDate.of(2026, 3, 1);
@@ -72,6 +71,7 @@ class RandomDeliveriesTest {
     private final class Scenario {
         private final long seed;
         private final int copies;
+        private final int loads;
         private final Random random;
         private final Settings settings;
         private final ReferenceDimension reference;
@@ -81,6 +81,7 @@ class RandomDeliveriesTest {
         Scenario(long seed, int copies) {
             this.seed = seed;
             this.copies = copies;
+            this.loads = Scenarios.loads(copies > 1);
             this.random = new Random(seed);
             this.settings = Settings.random(random, seed);
             this.reference = new ReferenceDimension(settings);
@@ -109,7 +110,7 @@ class RandomDeliveriesTest {
                 }
                 Loader loader = new Loader(project, warehouse, LoadListener.NONE, Clock.systemUTC());
                 List<List<StagedRow>> days = new ArrayList<>();
-                for (int number = 0; number < LOADS; number++) {
+                for (int number = 0; number < loads; number++) {
                     LocalDate day = START.plusDays(number);
                     List<StagedRow> delivery = delivery();
                     write(here, day, delivery);
@@ -125,7 +126,7 @@ class RandomDeliveriesTest {
                         int older = random.nextInt(days.size());
                         write(here, START.plusDays(older), days.get(older));
                         compare(loader, warehouse, days.get(older), START.plusDays(older));
-                    } else if (number == LOADS - 1 && settings.areReadAgain()) {
+                    } else if (number == loads - 1 && settings.areReadAgain()) {
                         assertNothingChanges(loader, warehouse, delivery, day);
                     }
                 }

@@ -31,7 +31,6 @@ import org.junit.jupiter.api.io.TempDir;
  */
 class RandomFactsTest {
 
-    private static final int LOADS = 5;
     private static final int COPIES = Integer.getInteger("copies", TestWarehouses.onServer() ? 3_000 : 12_000);
     private static final int FILES = 3;
     private static final LocalDate START = LocalDate.of(2026, 3, 1);
@@ -106,6 +105,7 @@ class RandomFactsTest {
     private final class Scenario {
         private final long seed;
         private final int copies;
+        private final int loads;
         private final Random random;
         private final Random called;
         private final FactSettings settings;
@@ -116,6 +116,7 @@ class RandomFactsTest {
         Scenario(long seed, int copies) {
             this.seed = seed;
             this.copies = copies;
+            this.loads = Scenarios.loads(copies > 1);
             this.random = new Random(seed);
             this.called = new Random(-seed);
             this.settings = FactSettings.random(random, seed);
@@ -138,11 +139,11 @@ class RandomFactsTest {
                 if (seed % 2 == 0) {
                     star.tight();
                 }
-                for (int number = 0; number < LOADS; number++) {
+                for (int number = 0; number < loads; number++) {
                     load(star, START.plusDays(number).toString(), number);
                 }
                 if (copies == 1 && settings.areReadAgain()) {
-                    again(star, START.plusDays(LOADS - 1).toString());
+                    again(star, START.plusDays(loads - 1).toString());
                 }
                 assertThat(new Verifier(star.warehouse()).verify(star.project().definitions()))
                         .as("seed " + seed + settings)

@@ -11,6 +11,7 @@ import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Scenarios;
 import dev.zeitkammer.load.TestStar;
+import dev.zeitkammer.load.Undo;
 import dev.zeitkammer.reference.ReferenceNights.Header;
 import dev.zeitkammer.reference.ReferenceNights.Line;
 import dev.zeitkammer.staging.LoadDate;
@@ -35,7 +36,6 @@ import org.junit.jupiter.api.io.TempDir;
 /** Random deliveries to inputs that remember, and to a fact that is loaded from their join, compared with the reference. */
 class RandomInputsTest {
 
-    private static final int LOADS = 5;
     private static final LocalDate START = LocalDate.of(2026, 3, 1);
 
     @TempDir
@@ -53,9 +53,16 @@ class RandomInputsTest {
         new Scenario(700_134).run();
     }
 
+    /** Whatever is taken back and loaded again, in the end the kept rows and the facts are what they would be without. */
+    @Test
+    void whatIsTakenBackAndLoadedAgainEndsLikeWithout() {
+        Scenarios.run(Scenarios.INPUTS.seeds(20_261_201).parallel(), seed -> new Scenario(seed).undoing());
+    }
+
     /** Inputs and some deliveries to them. */
     private final class Scenario {
         private final long seed;
+        private final int loads = Scenarios.loads(false);
         private final Random random;
         private final ReferenceNights.Settings settings;
         private final ReferenceNights reference;
@@ -77,21 +84,84 @@ class RandomInputsTest {
             this.reference = new ReferenceNights(settings);
         }
 
-        void run() {
-            try (TestStar star = new TestStar(folder.resolve("s" + seed))
+        void undoing() {
+            try (TestStar calm = star("calm");
+                    TestStar star = star("undone")) {
+                List<Long> numbers = new ArrayList<>();
+                for (int number = 0; number < loads; number++) {
+                    days.add(number == 0 ? new Day(some(this::header), some(this::line), List.of()) : day());
+                    deliver(calm, number);
+                    deliver(star, number);
+                    calm.load(date(number));
+                    numbers.add(star.load(date(number)).load());
+                    int back = random.nextInt(3 * (number + 1));
+                    if (back <= number && isToTakeBack(star, numbers.get(back))) {
+                        new Undo(star.project(), star.warehouse(), Clock.systemUTC())
+                                .undo(Optional.of(numbers.get(back)));
+                        for (int again = back; again <= number; again++) {
+                            numbers.set(again, star.load(date(again)).load());
+                        }
+                    }
+                    assertThat(everything(star))
+                            .as("seed " + seed + " " + settings + ", day " + number + ", from day " + back + " " + days)
+                            .isEqualTo(everything(calm));
+                }
+            } catch (RuntimeException failed) {
+                throw new AssertionError("seed " + seed + " " + settings, failed);
+            }
+        }
+
+        private static boolean isToTakeBack(TestStar star, long load) {
+            return new Journal(star.warehouse())
+                    .load(load).tables().stream().anyMatch(table -> table.status() == LoadStatus.DONE);
+        }
+
+        /** Kept rows and facts, without the loads that wrote them. */
+        private List<String> everything(TestStar star) {
+            List<String> rows = new ArrayList<>();
+            for (String input : List.of("headers", "lines")) {
+                if (isKept(star, input)) {
+                    rows.addAll(star.rows("select * from " + kept(star, input)).stream()
+                            .map(row -> input + row.replaceFirst("(\\|[^|]*){4}$", ""))
+                            .sorted()
+                            .toList());
+                }
+            }
+            if (star.warehouse().has("fact_stay")) {
+                star.rows(settings.facts()).forEach(row -> rows.add(row.replaceFirst("(\\|[^|]*){2}$", "")));
+            }
+            return rows;
+        }
+
+        private static boolean isKept(TestStar star, String input) {
+            return star.warehouse()
+                    .comment(star.warehouse().stagingSchema(), input)
+                    .isPresent();
+        }
+
+        private TestStar star(String name) {
+            return new TestStar(folder.resolve("s" + seed + name))
                     .write("inputs/headers.yaml", settings.headers())
                     .write("inputs/lines.yaml", settings.lines())
                     .write("inputs/nights.yaml", settings.nights())
                     .write("facts/stay.yaml", settings.fact())
                     .write(
                             "dimensions/hut.yaml",
-                            "dimension: hut\nfrom: {files: \"huts-{date}.csv\", columns: {code: varchar, since: date}}\nkey: code\nattributes: {}\nhistory: {effective: since}\n")) {
+                            "dimension: hut\nfrom: {files: \"huts-{date}.csv\", columns: {code: varchar, since: date}}\nkey: code\nattributes: {}\nhistory: {effective: since}\n");
+        }
+
+        private Day day() {
+            return new Day(
+                    random.nextInt(3) > 0 ? some(this::header) : null,
+                    random.nextInt(4) > 0 ? some(this::line) : null,
+                    random.nextInt(3) > 0 ? List.of("h" + random.nextInt(4)) : List.of());
+        }
+
+        void run() {
+            try (TestStar star = star("")) {
                 int load = 0;
-                for (int number = 0; number < LOADS; number++) {
-                    days.add(new Day(
-                            random.nextInt(3) > 0 ? some(this::header) : null,
-                            random.nextInt(4) > 0 ? some(this::line) : null,
-                            random.nextInt(3) > 0 ? List.of("h" + random.nextInt(4)) : List.of()));
+                for (int number = 0; number < loads; number++) {
+                    days.add(day());
                     deliver(star, number);
                     load(star, number, ++load);
                     if (random.nextInt(4) == 0) {
@@ -214,11 +284,12 @@ class RandomInputsTest {
             return waiting.row().values().get(column);
         }
 
+        private static String kept(TestStar star, String input) {
+            return star.warehouse().dialect().quote(star.warehouse().stagingSchema()) + "." + input;
+        }
+
         private List<String> kept(TestStar star, String input, String columns) {
-            return star
-                    .rows("select " + columns + ", inserted_by, updated_by from "
-                            + star.warehouse().dialect().quote(star.warehouse().stagingSchema()) + "." + input)
-                    .stream()
+            return star.rows("select " + columns + ", inserted_by, updated_by from " + kept(star, input)).stream()
                     .sorted()
                     .toList();
         }

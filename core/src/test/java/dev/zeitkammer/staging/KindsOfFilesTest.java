@@ -274,4 +274,20 @@ class KindsOfFilesTest extends FilesOfHuts {
         }
         loadsWhatIsExpected();
     }
+
+    /** An expression never means a column of the program's own, whatever the source calls its columns. */
+    @Test
+    void anExpressionDoesNotTakeTheProgramsOwnColumns() {
+        try (TestStar star = new TestStar(folder)) {
+            star.write("huts.csv", "code,zk_row,zk_file\nA,a7,x\n");
+            String hut =
+                    "dimension: hut\nfrom: {files: huts.csv}\nkey: code\nattributes: {place: {type: 1, take: \"%s\"}}\n";
+            star.write("dimensions/hut.yaml", hut.formatted("'a' || zk_row"));
+            assertThat(star.failure("2026-03-01"))
+                    .contains("\"zk_row\" would be a column of this program's own", "is called \"staged_zk_row\"");
+            star.write("dimensions/hut.yaml", hut.formatted("'a' || staged_zk_row"));
+            star.loaded("2026-03-01", "dim_hut");
+            assertThat(star.rows("select place from dim_hut where hut_key > 0")).containsExactly("aa7");
+        }
+    }
 }

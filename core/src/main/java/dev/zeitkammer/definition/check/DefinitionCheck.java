@@ -10,8 +10,10 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Problems;
+import dev.zeitkammer.definition.Publish;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.SqlType;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
@@ -19,6 +21,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Stream;
 
 /** Checks the definitions of a project against each other. */
 public final class DefinitionCheck {
@@ -38,6 +41,23 @@ public final class DefinitionCheck {
         facts.forEach(this::columns);
         facts.forEach(fact -> new FactCheck(fact, problems).check());
         dimensions.forEach(this::inclusiveNeedsDates);
+        publishedApart(Stream.concat(dimensions.stream(), facts.stream()).toList());
+    }
+
+    /** Two tables in one folder would take each other's place there. */
+    private void publishedApart(List<? extends Definition> definitions) {
+        Map<Path, Definition> seen = new HashMap<>();
+        for (Definition definition : definitions) {
+            definition.publish().map(Publish::to).ifPresent(to -> {
+                Definition other = seen.putIfAbsent(Path.of(to.text()).normalize(), definition);
+                if (other != null) {
+                    problems.add(
+                            to.place(),
+                            "\"" + definition.name() + "\" would be published to the folder of \"" + other.name()
+                                    + "\", " + to + "; give each table a folder of its own, with {table} for instance");
+                }
+            });
+        }
     }
 
     /**

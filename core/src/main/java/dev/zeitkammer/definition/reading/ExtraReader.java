@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.ExtraStep;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.SqlText;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.HashSet;
@@ -78,6 +79,8 @@ final class ExtraReader {
         Optional<String> anchor = section.word(isBefore ? "before" : "after").flatMap(this::anchor);
         Optional<Word> sql =
                 section.word("sql").map(word -> new Word(word.text().strip().replaceFirst(";$", ""), word.place()));
+        sql.ifPresent(word -> SqlText.faultOfStatement(word.text())
+                .ifPresent(why -> problems.add(word.place(), "\"sql\" is not one statement: " + why)));
         List<String> command = section.words("command").stream().map(Word::text).toList();
         if (section.has("command") && command.isEmpty()) {
             problems.add(

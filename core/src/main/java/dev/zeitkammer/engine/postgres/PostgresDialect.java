@@ -81,6 +81,15 @@ final class PostgresDialect implements Dialect {
         return 1600;
     }
 
+    /**
+     * As part of an expression the query is run once, and looked up in a hash; as a condition of its own it would be joined, and a
+     * planner that does not know yet how much was written runs it for every row.
+     */
+    @Override
+    public String isAmong(String value, String query) {
+        return "coalesce(" + value + " in (" + query + "), false)";
+    }
+
     @Override
     public String hash63(String text) {
         return "cast(cast('x' || substr(md5(" + text + "), 1, 16) as bit(64)) >> 1 as bigint)";
