@@ -93,6 +93,31 @@ class ProgramIT extends SmallProject {
     }
 
     @Test
+    void whatIsNotThereIsNoSuccess() {
+        Run nothing = here.run("verify");
+        assertThat(nothing.status()).isEqualTo(1);
+        assertThat(nothing.err()).contains("There is no warehouse yet");
+        assertThat(here.run("align").status()).isZero();
+        here.write(
+                "dimensions/hut.yaml", here.read("dimensions/hut.yaml").replace("dimension: hut", "dimension: cabin"));
+        Run unproven = here.run("verify");
+        assertThat(unproven.status()).isEqualTo(1);
+        assertThat(unproven.err()).contains("Nothing is proven: none of the tables stands in");
+        assertThat(here.run("journal", "999").status()).isEqualTo(2);
+        assertThat(here.run("undo", "999").status()).isEqualTo(2);
+    }
+
+    @Test
+    void definitionsMayStandInFoldersOfTheirOwn() {
+        here.write(
+                "dimensions/places/pass.yaml",
+                "dimension: pass\nfrom: {files: passes.csv}\nkey: code\nattributes: {}\n");
+        here.write("passes.csv", "code\nP1\n");
+        assertThat(here.run("load", "pass").status()).isZero();
+        assertThat(here.table("pass")).anyMatch(row -> row.startsWith("1,P1,"));
+    }
+
+    @Test
     void verboseTellsEachStatementWithItsTimeAndRows() {
         Run load = here.run("load", "--date", "2026-03-01", "-v");
         assertThat(load.err().lines())

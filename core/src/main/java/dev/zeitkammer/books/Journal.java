@@ -1,9 +1,9 @@
 package dev.zeitkammer.books;
 
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
+import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.staging.RowForm;
 import dev.zeitkammer.staging.WaitingRow;
 import java.time.LocalDate;
@@ -43,7 +43,7 @@ public final class Journal {
         Optional<LoadEntry> found =
                 loads().stream().filter(entry -> entry.load() == load).findFirst();
         return found.orElseThrow(
-                () -> new ZeitkammerException("There is no load " + load + " in the journal of " + warehouse.title()));
+                () -> new UsageException("There is no load " + load + " in the journal of " + warehouse.title()));
     }
 
     /** Whether anything was ever loaded. */

@@ -41,8 +41,8 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
         // most remember nothing of it
     }
 
-    /** A statement is about to change what the catalog says; an engine whose transactions do not hold such changes notes what was. */
-    protected void defines() {
+    /** A statement has changed what the catalog says; an engine whose transactions do not hold such changes notes it. */
+    protected void defined(String sql) {
         // most take it back by themselves
     }
 
@@ -94,11 +94,14 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
 
     @Override
     public final void execute(String sql) {
-        if (DEFINES.matcher(sql).lookingAt()) {
-            defines();
+        boolean defines = DEFINES.matcher(sql).lookingAt();
+        if (defines) {
             forget();
         }
         run(sql, false);
+        if (defines) {
+            defined(sql);
+        }
     }
 
     /** Another connection to the same warehouse, of which the same watcher is told. */

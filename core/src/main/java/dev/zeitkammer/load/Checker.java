@@ -14,6 +14,7 @@ import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Preview.Ready;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.verify.Verifier;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -27,8 +28,10 @@ public final class Checker {
     private final Project project;
     private Preview preview;
     private final boolean keepsConstraints;
+    private final Warehouse warehouse;
 
     public Checker(Project project, Warehouse warehouse, Clock clock) {
+        this.warehouse = warehouse;
         this.project = project;
         this.preview = Preview.withALook(project, warehouse, clock);
         this.keepsConstraints = warehouse.dialect().keepsConstraints();
@@ -105,6 +108,12 @@ public final class Checker {
         if (definition.conventions().standing()) {
             findings.add(
                     new Finding(table, made(definition, ready.get().prepared().alignment())));
+            if (definition instanceof Dimension dimension && warehouse.has(table)) {
+                new Verifier(warehouse)
+                        .unsound(dimension)
+                        .forEach(verdict ->
+                                findings.add(new Finding(table, verdict.told() + "; the first load stops at that")));
+            }
         }
         if (ready.get().prepared().alignment().creates()) {
             findings.add(new Finding(table, "the table does not exist yet; the first load creates it"));

@@ -123,11 +123,30 @@ final class DimensionProofs {
                         .text());
     }
 
+    /** What must hold of versions that others made, for a load to go on with them. */
+    List<Proof> goingOn() {
+        return dimension.hasHistory()
+                ? List.of(
+                        new Proof("a version has a beginning", ofSequence(column(AuditColumn.VALID_FROM) + " is null")),
+                        newestIsCurrent(),
+                        noOverlap())
+                : List.of();
+    }
+
+    private Proof newestIsCurrent() {
+        return new Proof(
+                "the current version is the newest",
+                ofSequence(holds(AuditColumn.IS_CURRENT) + " <> (zk_next is null)"));
+    }
+
+    private Proof noOverlap() {
+        return new Proof("versions do not overlap", ofSequence("zk_ended > zk_next"));
+    }
+
     private List<Proof> versions() {
-        String current = holds(AuditColumn.IS_CURRENT);
         return List.of(
-                new Proof("the current version is the newest", ofSequence(current + " <> (zk_next is null)")),
-                new Proof("versions do not overlap", ofSequence("zk_ended > zk_next")),
+                newestIsCurrent(),
+                noOverlap(),
                 new Proof("versions end after they begin", ofSequence("zk_ended <= " + column(AuditColumn.VALID_FROM))),
                 new Proof(
                         "gaps follow a deletion only",

@@ -34,6 +34,15 @@ public final class Verifier {
         return verdicts;
     }
 
+    /** What fails of that which must hold for a load to go on with a dimension that others made; none where it is sound. */
+    public List<Verdict> unsound(Dimension dimension) {
+        return new DimensionProofs(dimension, warehouse)
+                .goingOn().stream()
+                        .map(proof -> verdict(dimension, proof))
+                        .filter(verdict -> !verdict.holds())
+                        .toList();
+    }
+
     private List<Proof> proofs(Definition definition) {
         List<Proof> proofs = new ArrayList<>(
                 definition instanceof Dimension dimension

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.load.Checker;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
 import dev.zeitkammer.profile.Drafting;
@@ -11,11 +12,13 @@ import dev.zeitkammer.profile.Drafting.Kind;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
 import java.nio.file.Path;
+import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.ValueSource;
 
@@ -385,6 +388,45 @@ class AdoptingTest {
                                     "select beds, von, bis, is_current, is_deleted from dim_hut where hut_code = 'TSC' order by von"))
                     .containsExactly("8|2020-01-01|2021-06-30|false|true", beds + "|2026-03-02|null|true|false");
             assertThat(failing(star)).isEmpty();
+        }
+    }
+
+    /** A flag on an older version, no beginning, versions at one time: each load would make such a history worse. */
+    @ParameterizedTest
+    @CsvSource(
+            delimiter = ';',
+            value = {
+                "(1, 'ADL', 30, date '2020-01-01', date '2024-01-01', true), (2, 'ADL', 34, date '2024-01-01', null, false);the current version is the newest",
+                "(1, 'ADL', 30, null, null, true);a version has a beginning",
+                "(1, 'ADL', 30, date '2020-01-01', date '2024-06-01', false), (2, 'ADL', 34, date '2024-01-01', null, true);versions do not overlap"
+            })
+    void aHistoryThatIsNotSoundIsNotGoneOnWith(String rows, String claim) {
+        try (TestStar star = star(
+                "create table dim_hut (sk integer, hut_code varchar(10), beds integer, valid_from date, valid_to date, is_current boolean);\ninsert into dim_hut values "
+                        + rows)) {
+            star.write("dimensions/hut.yaml", """
+                    dimension: hut
+                    standing: true
+                    from: {files: "deliveries/{date}/hut.csv"}
+                    key: hut_code
+                    attributes: {beds: type 2}
+                    surrogate: {column: sk}
+                    history: {open-end: none}
+                    """);
+            deliver(star, "2026-03-01", "ADL,Adlerhorst,40");
+            List<String> before = star.rows("select * from dim_hut order by 1");
+            assertThat(new Checker(star.project(), star.warehouse(), Clock.systemUTC())
+                            .check()
+                            .findings())
+                    .anyMatch(finding -> finding.toString().contains("\"" + claim + "\" fails for"));
+            assertThat(star.failure("2026-03-01"))
+                    .contains(
+                            "No load can go on with the history of dim_hut",
+                            claim,
+                            "hut_code ADL",
+                            "Nothing was changed");
+            assertThat(star.rows("select sk, hut_code, beds, valid_from, valid_to, is_current from dim_hut order by 1"))
+                    .isEqualTo(before);
         }
     }
 }

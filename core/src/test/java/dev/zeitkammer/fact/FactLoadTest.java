@@ -96,14 +96,14 @@ class FactLoadTest {
         assertThat(found("4")).isEqualTo("one|Luca|20260302");
         assertThat(found("5")).isEqualTo("Unknown|Unknown|-1");
         assertThat(found("6")).isEqualTo("Not applicable|Not applicable|-2");
-        assertThat(found("7")).isEqualTo("new|Unknown|20260305");
+        assertThat(found("7")).isEqualTo("new|Not applicable|20260305");
         assertThat(found("8")).isEqualTo("Unknown|Nora|-2");
         assertThat(entry.lookups().get("hut"))
                 .isEqualTo(Map.of(
                         "matched", 4L, "early", 1L, "unmatched", 2L, "blank", 1L, "ended", 0L, "placeholders", 0L));
         assertThat(entry.lookups().get("guest"))
                 .isEqualTo(Map.of(
-                        "matched", 5L, "early", 0L, "unmatched", 2L, "blank", 1L, "ended", 0L, "placeholders", 0L));
+                        "matched", 5L, "early", 0L, "unmatched", 1L, "blank", 2L, "ended", 0L, "placeholders", 0L));
     }
 
     @Test

@@ -10,17 +10,17 @@ import java.util.stream.LongStream;
  * from the seed of the test on, or from {@code -Dseed=S} on. A seed always makes the same scenario.
  */
 public enum Scenarios {
-    DIMENSIONS(36, 10, 1, 1_000),
-    FACTS(8, 8, 1, 400),
-    INPUTS(8, 8, 1, 120),
-    UNDOS(3, 2, 1, 300),
+    DIMENSIONS(24, 8, 1, 1_000),
+    FACTS(6, 5, 1, 400),
+    INPUTS(5, 4, 1, 120),
+    UNDOS(2, 1, 1, 300),
     /** Of thousands of members or facts, beyond a row group of the engine. */
-    LARGE(1, 1, 0, 6);
+    LARGE(1, 0, 0, 6);
 
     private static final int ON_A_CLUSTER_AT_MOST = 10;
     private static final int QUICK = 4;
     private static final int LOADS = 5;
-    private static final int FEW_LOADS = 3;
+    private static final int FEW_LOADS = 2;
 
     private final int embedded;
     private final int onServer;

@@ -53,7 +53,7 @@ class RandomFactsTest {
     @Test
     @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // it compares loads with loads, eighty of them
     void factsThatCameFirstEndLikeFactsThatCameInOrder() {
-        for (long seed = 1; seed <= 8; seed++) {
+        for (long seed = 1; seed <= Scenarios.FACTS.number(); seed++) {
             Random random = new Random(seed);
             FactSettings settings = new FactSettings(
                     "update", "none", "unknown", true, false, false, "match", false, new Days(false), "none", false);

@@ -4,6 +4,7 @@ import dev.zeitkammer.cli.output.VerifyOutput;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
 import java.util.ArrayList;
@@ -30,6 +31,10 @@ final class VerifyCommand extends BaseCommand {
                 : tables.stream().map(project::definition).toList();
         return withWarehouse(project, Access.READ, warehouse -> {
             List<Verdict> verdicts = new Verifier(warehouse).verify(definitions);
+            if (verdicts.isEmpty() && !definitions.isEmpty()) {
+                throw new ZeitkammerException("Nothing is proven: none of the tables stands in " + warehouse.title()
+                        + " yet; load them first, with: zeitkammer load");
+            }
             new VerifyOutput(output()).write(verdicts, format());
             return verdicts.stream().allMatch(Verdict::holds) ? ExitStatus.DONE : ExitStatus.FAILED;
         });

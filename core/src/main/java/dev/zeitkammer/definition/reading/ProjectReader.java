@@ -292,8 +292,9 @@ public final class ProjectReader {
         if (!Files.isDirectory(folder)) {
             return List.of();
         }
-        try (Stream<Path> files = Files.list(folder)) {
+        try (Stream<Path> files = Files.walk(folder)) {
             return files.filter(file -> file.getFileName().toString().matches(".*\\.ya?ml"))
+                    .filter(Files::isRegularFile)
                     .sorted()
                     .toList();
         } catch (IOException unreadable) {

@@ -67,10 +67,6 @@ final class Branches {
         warehouse.execute("set " + SESSION + "=" + branch);
     }
 
-    boolean isOpen() {
-        return branch != null;
-    }
-
     /** A statement of the transaction may write the tables whose names it holds, unless it makes a scratch relation. */
     void executes(String sql) {
         if (branch != null && !SCRATCH.matcher(sql).lookingAt()) {

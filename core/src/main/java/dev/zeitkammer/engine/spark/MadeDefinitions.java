@@ -1,51 +1,88 @@
 package dev.zeitkammer.engine.spark;
 
-import java.util.List;
-import java.util.Map;
-import org.jspecify.annotations.Nullable;
+import java.util.ArrayDeque;
+import java.util.Deque;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
-/** Tables and columns that a transaction makes: they stand at once, so that they must be taken away where it is taken back. */
+/**
+ * Tables and columns that the statements of a transaction make: they stand at once, so that they must be taken away where it is taken
+ * back. Others work in the same schema: what they make meanwhile is none of it, and a table is dropped only where it still is the one
+ * that was made.
+ */
 final class MadeDefinitions {
 
-    private final SparkWarehouse warehouse;
-    private final SparkCatalog tables;
-    private @Nullable Map<String, List<String>> before;
+    private static final String NAME = "((?:`(?:[^`]|``)+`\\.?)+)";
+    private static final String COLUMN = "(`(?:[^`]|``)+`)";
+    private static final Pattern CREATES = Pattern.compile("create table " + NAME);
+    private static final Pattern ADDS = Pattern.compile("alter table " + NAME + " add column " + COLUMN);
+    private static final Pattern RENAMES =
+            Pattern.compile("alter table " + NAME + " rename column " + COLUMN + " to " + COLUMN);
 
-    MadeDefinitions(SparkWarehouse warehouse, SparkCatalog tables) {
+    private final SparkWarehouse warehouse;
+    private final Deque<Runnable> takingBack = new ArrayDeque<>();
+    private boolean isOpen;
+
+    MadeDefinitions(SparkWarehouse warehouse) {
         this.warehouse = warehouse;
-        this.tables = tables;
     }
 
-    /** Remembers what stands, unless it is remembered already. */
+    /** From now on what is made is noted. */
     void begin() {
-        if (before == null) {
-            before = tables.starColumns();
-        }
+        takingBack.clear();
+        isOpen = true;
     }
 
     /** What was made stays. */
     void forget() {
-        before = null;
+        takingBack.clear();
+        isOpen = false;
     }
 
-    /** Drops what has come since. */
-    void takeBack() {
-        Map<String, List<String>> was = before;
-        before = null;
-        if (was != null) {
-            tables.starColumns().forEach((table, columns) -> takeBack(table, columns, was.get(table)));
-        }
-    }
-
-    private void takeBack(String table, List<String> columns, @Nullable List<String> was) {
-        String name = warehouse.catalogName() + "." + table;
-        if (was == null) {
-            warehouse.execute("drop table " + name + " purge");
+    /** A statement has made what it says. */
+    void made(String sql) {
+        if (!isOpen) {
             return;
         }
-        columns.stream()
-                .filter(column -> !was.contains(column))
-                .forEach(column -> warehouse.execute("alter table " + name + " drop column "
-                        + warehouse.dialect().quote(column)));
+        Matcher creates = CREATES.matcher(sql);
+        Matcher adds = ADDS.matcher(sql);
+        Matcher renames = RENAMES.matcher(sql);
+        if (creates.lookingAt()) {
+            String table = creates.group(1);
+            String made = identity(table);
+            takingBack.push(() -> drop(table, made));
+        } else if (adds.lookingAt()) {
+            String back = "alter table " + adds.group(1) + " drop column " + adds.group(2);
+            takingBack.push(() -> warehouse.execute(back));
+        } else if (renames.lookingAt()) {
+            String back = "alter table " + renames.group(1) + " rename column " + renames.group(3) + " to "
+                    + renames.group(2);
+            takingBack.push(() -> warehouse.execute(back));
+        }
+    }
+
+    private void drop(String table, String made) {
+        if (identity(table).equals(made)) {
+            warehouse.execute("drop table " + table);
+        }
+    }
+
+    /** The first file of a table's metadata, whose name no other table has; empty where there is no table. */
+    private String identity(String table) {
+        return warehouse
+                .query(
+                        "select file from " + table + ".metadata_log_entries order by timestamp limit 1",
+                        row -> String.valueOf(row.text(1)))
+                .stream()
+                .findFirst()
+                .orElse("");
+    }
+
+    /** Takes away what was made, the last first. */
+    void takeBack() {
+        isOpen = false;
+        while (!takingBack.isEmpty()) {
+            takingBack.pop().run();
+        }
     }
 }

@@ -175,17 +175,4 @@ final class SparkCatalog implements Catalog {
         });
         return comments;
     }
-
-    /** The names of the columns of every table of the star. */
-    Map<String, List<String>> starColumns() {
-        Map<String, List<String>> columns = new HashMap<>();
-        standing().stream()
-                .filter(table -> !isBook(table))
-                .forEach(table -> columns.put(
-                        table,
-                        warehouse.describe("select * from " + warehouse.catalogName() + "." + table).stream()
-                                .map(Column::name)
-                                .toList()));
-        return columns;
-    }
 }

@@ -67,7 +67,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
         this.catalog = dialect.quote(String.valueOf(cluster.catalog()));
         this.schema = address.schema() == null ? DEFAULT_SCHEMA : address.schema();
         this.tables = new SparkCatalog(this, schema);
-        this.made = new MadeDefinitions(this, tables);
+        this.made = new MadeDefinitions(this);
         this.exchange = new Exchange(
                 opening.folder().resolve(String.valueOf(cluster.exchange())).toAbsolutePath());
         this.scratch = new ScratchFiles(this, dialect, exchange);
@@ -165,14 +165,13 @@ public final class SparkWarehouse extends JdbcWarehouse {
     protected void beginTransaction(boolean lasting) {
         flush();
         branches.begin(lasting);
+        made.begin();
     }
 
     /** Tables and columns stand at once; those that a transaction made are taken away with it. */
     @Override
-    protected void defines() {
-        if (branches.isOpen()) {
-            made.begin();
-        }
+    protected void defined(String sql) {
+        made.made(sql);
     }
 
     @Override

@@ -124,6 +124,36 @@ class ClusterTest {
         assertThat(warehouse.has("stays")).isFalse();
     }
 
+    /** Others make tables and columns in the same schema while a load is rehearsed, and while one fails. */
+    @Test
+    void whatOthersMakeMeanwhileIsNotTakenBack() {
+        String huts = numbers("huts");
+        warehouse.createBooks();
+        try (Warehouse other = opened()) {
+            warehouse.rehearse(() -> {
+                numbers("stays");
+                other.execute("create table " + other.table("reports") + " using iceberg as select 7 as number");
+                warehouse.execute(warehouse.dialect().addColumn(huts, new Column("beds", SqlType.INTEGER)));
+                warehouse.execute(warehouse.dialect().renameColumn(huts, "number", "no"));
+                other.execute(other.dialect().addColumn(huts, new Column("remark", SqlType.VARCHAR)));
+                return true;
+            });
+            assertThatThrownBy(() -> warehouse.inTransaction(() -> {
+                        String trips = numbers("trips");
+                        other.execute("drop table " + trips);
+                        other.execute("create table " + trips + " using iceberg as select 8 as number");
+                        throw new GuardException("stopped");
+                    }))
+                    .hasMessage("stopped");
+        }
+        assertThat(in(warehouse, warehouse.table("reports"))).containsExactly(7L);
+        assertThat(in(warehouse, warehouse.table("trips"))).containsExactly(8L);
+        warehouse.close();
+        warehouse = opened();
+        assertThat(warehouse.has("stays")).isFalse();
+        assertThat(warehouse.columns("huts")).extracting(Column::name).containsExactly("number", "remark");
+    }
+
     @Test
     void aTableThatSomebodyElseWroteMeanwhileStopsTheCommit() {
         String huts = numbers("huts");
