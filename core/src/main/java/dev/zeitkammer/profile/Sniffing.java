@@ -156,12 +156,7 @@ final class Sniffing {
 
     /** Whether all that is known of a text column has a form, and some of it a mark. */
     private static boolean has(Profile profile, Pattern form, String mark) {
-        return profile.columns().stream()
-                .filter(column -> column.type().isText() && column.distinct() > 0)
-                .map(Sniffing::values)
-                .anyMatch(values ->
-                        values.stream().allMatch(value -> form.matcher(value).matches())
-                                && values.stream().anyMatch(value -> value.contains(mark)));
+        return hasAny(profile, form, Pattern.compile(".*" + Pattern.quote(mark) + ".*"));
     }
 
     private static List<String> values(ColumnProfile column) {

@@ -16,6 +16,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.LostRowsException;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.publish.Manifest.NamedColumn;
 import dev.zeitkammer.publish.Manifest.WrittenFile;
@@ -43,8 +44,8 @@ public final class Publishing {
     private static final String LOAD = "load-";
     private static final String ROWS = "zk_published";
 
-    /** Values may be as long as the engine can read them back. */
-    private static final long LONGEST_LINE = 256L << 20;
+    /** Values may be as long as the engine can read them back; it costs memory to expect them. */
+    private static final String LONG_LINES = ", max_line_size = " + (1 << 28) + ", buffer_size = " + (1 << 29);
 
     private final Project project;
     private final Warehouse warehouse;
@@ -240,16 +241,18 @@ public final class Publishing {
     }
 
     private long rows(Publish publish, Path file) {
-        Dialect dialect = warehouse.stager().dialect();
-        String name = dialect.text(file.toString());
-        return warehouse
-                .stager()
-                .number("select count(*) from "
-                        + (publish.form() == Form.PARQUET
-                                ? "read_parquet(" + name + ", hive_partitioning = false)"
-                                : "read_csv(" + name
-                                        + ", header = true, all_varchar = true, max_line_size = " + LONGEST_LINE
-                                        + ", buffer_size = " + 2 * LONGEST_LINE
-                                        + ", hive_partitioning = false, delim = ',', quote = '\"', escape = '\"')"));
+        Stager stager = warehouse.stager();
+        String name = stager.dialect().text(file.toString());
+        if (publish.form() == Form.PARQUET) {
+            return stager.number("select count(*) from read_parquet(" + name + ", hive_partitioning = false)");
+        }
+        String rows = "select count(*) from read_csv(" + name
+                + ", header = true, all_varchar = true, hive_partitioning = false, delim = ',', quote = '\"', escape = '\"',"
+                + " new_line = '\\n'";
+        try {
+            return stager.number(rows + ")");
+        } catch (WarehouseException longerThanUsual) {
+            return stager.number(rows + LONG_LINES + ")");
+        }
     }
 }

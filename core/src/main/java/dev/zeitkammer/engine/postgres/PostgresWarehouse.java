@@ -39,6 +39,9 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     /** How the URLs of this engine begin. */
     public static final String URL = "jdbc:postgresql:";
 
+    /** Rows that are handed over may be as long as those that are read from files; it costs memory to expect them. */
+    private static final String LONG_LINES = ", max_line_size = " + (1 << 28) + ", buffer_size = " + (1 << 29);
+
     private static final String PUBLIC = "public";
     private static final String STAGING = "staging";
 
@@ -286,12 +289,14 @@ public final class PostgresWarehouse extends JdbcWarehouse {
                     .map(column -> to.dialect().text(column.name()) + ": "
                             + to.dialect().text(to.dialect().type(column.type())))
                     .collect(Collectors.joining(", "));
-            to.execute(to.dialect()
-                    .keep(
-                            scratch,
-                            "select * from read_csv(" + to.dialect().text(file.toString())
-                                    + ", auto_detect = false, header = false, delim = ',', quote = '\"', escape = '\"', nullstr = '',"
-                                    + " allow_quoted_nulls = false, columns = {" + types + "})"));
+            String rows = "select * from read_csv(" + to.dialect().text(file.toString())
+                    + ", auto_detect = false, header = false, delim = ',', quote = '\"', escape = '\"', nullstr = '',"
+                    + " allow_quoted_nulls = false, new_line = '\\n', columns = {" + types + "}";
+            try {
+                to.execute(to.dialect().keep(scratch, rows + ")"));
+            } catch (WarehouseException longerThanUsual) {
+                to.execute(to.dialect().keep(scratch, rows + LONG_LINES + ")"));
+            }
         });
     }
 
