@@ -323,8 +323,8 @@ final class DelimitedFiles extends FileSource {
     }
 
     @Override
-    void wasRead() {
-        rejects = new Rejects(stager, files, read, csv(), delimiter().charAt(0));
+    void wasRead(String relation) {
+        rejects = new Rejects(stager, files, read, csv(), delimiter().charAt(0), relation);
         expectLongLines(rejects.areLongLines());
     }
 
@@ -332,9 +332,11 @@ final class DelimitedFiles extends FileSource {
     List<Unusable> unusable(String relation) {
         unchangedSinceSeen();
         Rejects rejects = Objects.requireNonNull(this.rejects);
-        badLines = rejects.badLines(relation);
+        badLines = rejects.badLines();
         expectLongLines(badLines.stream().anyMatch(line -> line.text().length() > LONG_LINE));
-        everyFileGaveRows(relation);
+        if (rejects.files() < headers.size()) {
+            everyFileGaveRows(relation);
+        }
         removeCopies();
         return badLines.stream()
                 .map(line -> new Unusable(

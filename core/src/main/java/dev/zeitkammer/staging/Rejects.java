@@ -22,15 +22,20 @@ final class Rejects {
     private final DeliveredFiles read;
     private final CsvForm csv;
     private final char delimiter;
+    private final String relation;
     private long @Nullable [] counted;
 
-    /** @param read the files as the engine read them, in the same order */
-    Rejects(Stager stager, DeliveredFiles files, DeliveredFiles read, CsvForm csv, char delimiter) {
+    /**
+     * @param read the files as the engine read them, in the same order
+     * @param relation the staged rows
+     */
+    Rejects(Stager stager, DeliveredFiles files, DeliveredFiles read, CsvForm csv, char delimiter, String relation) {
         this.stager = stager;
         this.files = files;
         this.read = read;
         this.csv = csv;
         this.delimiter = delimiter;
+        this.relation = relation;
     }
 
     /**
@@ -49,12 +54,19 @@ final class Rejects {
         return counted()[0] > 0;
     }
 
-    /** The records rejected because they are longer than expected, and all of them. */
+    /** How many of the files gave rows. */
+    long files() {
+        return counted()[2];
+    }
+
+    /** The records rejected because they are longer than expected, all of them, and the files that gave rows. */
     private long[] counted() {
         if (counted == null) {
             counted = stager.query(
-                            "select count(case when error_type like 'LINE SIZE%' then 1 end), count(*) from zk_rejects",
-                            row -> new long[] {row.number(1), row.number(2)})
+                            "select count(case when error_type like 'LINE SIZE%' then 1 end), count(*),"
+                                    + " (select count(distinct zk_file) from " + Staging.readInto(relation)
+                                    + ") from zk_rejects",
+                            row -> new long[] {row.number(1), row.number(2), row.number(3)})
                     .get(0);
         }
         return counted;
@@ -65,7 +77,7 @@ final class Rejects {
      *
      * @throws StagingException when a quote is never closed, since everything behind it would be lost
      */
-    List<BadLine> badLines(String relation) {
+    List<BadLine> badLines() {
         if (counted()[1] == 0) {
             return List.of();
         }
@@ -88,13 +100,13 @@ final class Rejects {
             Path file = files.paths().get(index);
             Map<Long, Reject> here = byFile.get(read.paths().get(index).toString());
             if (here != null) {
-                lines.addAll(located(relation, index, file, here));
+                lines.addAll(located(index, file, here));
             }
         }
         return lines;
     }
 
-    private List<BadLine> located(String relation, int index, Path file, Map<Long, Reject> rejects) {
+    private List<BadLine> located(int index, Path file, Map<Long, Reject> rejects) {
         List<BadLine> lines = new ArrayList<>();
         boolean quotes = rejects.values().stream().anyMatch(reject -> concernsQuotes(reject.kind()));
         long record = 0;
@@ -116,13 +128,13 @@ final class Rejects {
             throw new StagingException("Cannot read " + files.shown(file) + ": " + unreadable.getMessage(), unreadable);
         }
         if (quotes) {
-            everyRecordIsAccounted(relation, index, record - (csv.header() ? 1 : 0) - blank, lines);
+            everyRecordIsAccounted(index, record - (csv.header() ? 1 : 0) - blank, lines);
         }
         return lines;
     }
 
     /** The engine's reader and the scanner must agree on the records of a file whose quotes are in doubt; none may be lost. */
-    private void everyRecordIsAccounted(String relation, int file, long records, List<BadLine> bad) {
+    private void everyRecordIsAccounted(int file, long records, List<BadLine> bad) {
         long rows = stager.number("select count(*) from " + relation + " where zk_file = " + file);
         if (rows + bad.size() != records) {
             throw new StagingException(

@@ -111,7 +111,7 @@ abstract class Source implements Delivery {
     }
 
     /** The rows were read, and not yet named: what the engine remembers of the reading is looked at. */
-    void wasRead() {
+    void wasRead(String relation) {
         // most remember nothing
     }
 

@@ -206,7 +206,7 @@ public final class Staging {
                         statements));
         WaitedRows waited = new WaitedRows(stager, source.input(), earlier);
         String all = waited.any() && !source.remembers() ? waited.with(rows, typed, relation) : rows;
-        source.wasRead();
+        source.wasRead(relation);
         statements.add(stager.dialect().name(relation, all));
         read(source, () -> stager.name(relation, all));
         if (!undecided.isEmpty()) {

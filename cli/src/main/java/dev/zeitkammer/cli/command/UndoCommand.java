@@ -75,12 +75,19 @@ final class UndoCommand extends BaseCommand {
             UndoOutput shown = new UndoOutput(output());
             shown.write(undone, show, format());
             if (!show && format() == Format.TEXT) {
-                shown.next(undone, table -> project.definition(table).publish().isPresent());
+                shown.next(undone, table -> isPublished(project, table));
             }
             if (show && format() == Format.TEXT) {
                 values(project, warehouse, undone);
             }
             return ExitStatus.DONE;
         });
+    }
+
+    /** Whether files of a table say still what was taken back; what an input remembers has none. */
+    private static boolean isPublished(Project project, String table) {
+        return project.definitions().stream()
+                .anyMatch(definition ->
+                        definition.table().equals(table) && definition.publish().isPresent());
     }
 }
