@@ -55,6 +55,7 @@ class RandomInputsTest {
 
     /** Whatever is taken back and loaded again, in the end the kept rows and the facts are what they would be without. */
     @Test
+    @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // it compares loads with loads, twenty of them
     void whatIsTakenBackAndLoadedAgainEndsLikeWithout() {
         Scenarios.run(Scenarios.INPUTS.seeds(20_261_201).parallel(), seed -> new Scenario(seed).undoing());
     }
