@@ -44,9 +44,9 @@ public enum Scenarios {
         return this == LARGE ? Integer.getInteger("large", usual) : Integer.getInteger("scenarios", usual);
     }
 
-    /** How many loads a scenario has; those of thousands of rows are few by default. */
+    /** How many loads a scenario has; of thousands of rows, and on a cluster, where one takes ten seconds, few by default. */
     public static int loads(boolean isLarge) {
-        return isLarge && !Boolean.getBoolean("thorough") ? FEW_LOADS : LOADS;
+        return (isLarge || TestWarehouses.onCluster()) && !Boolean.getBoolean("thorough") ? FEW_LOADS : LOADS;
     }
 
     /** The seeds to try, from one on. */
