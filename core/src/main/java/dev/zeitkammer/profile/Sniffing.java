@@ -118,7 +118,8 @@ final class Sniffing {
                         .filter(value -> values(column).stream()
                                 .allMatch(each -> THOUSANDS_COMMA.matcher(each).matches()))
                         .limit(1)
-                        .map(value -> "# " + column.name() + " stays text: is " + value + " " + value.replace(",", "")
+                        .map(value -> "# " + column.name().replaceAll("\\p{Cntrl}", " ") + " stays text: is " + value
+                                + " " + value.replace(",", "")
                                 + " or " + value.replace(",", ".")
                                 + "? Say csv: {thousands: \",\"} or csv: {decimal: \",\"}, and its type."))
                 .toList();

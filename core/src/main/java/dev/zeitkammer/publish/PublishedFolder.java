@@ -105,7 +105,9 @@ final class PublishedFolder {
         make();
         Notes notes = notes();
         for (String left : notes.writing()) {
-            if (stands.filter(manifest -> manifest.folder().equals(left)).isEmpty()) {
+            boolean isRead =
+                    stands.filter(manifest -> manifest.folder().equals(left)).isPresent();
+            if (!isRead && isOfThisFolder(left)) {
                 removeAll(folder.resolve(left));
             }
         }
@@ -192,11 +194,14 @@ final class PublishedFolder {
 
     /** Removes files that were written once, and the folders that are empty then; what others put there stays. */
     private void remove(Replaced old) throws IOException {
+        if (!isOfThisFolder(old.folder())) {
+            return;
+        }
         Path place = folder.resolve(old.folder()).normalize();
         List<Path> folders = new ArrayList<>();
         for (String file : old.files()) {
             Path path = folder.resolve(file).normalize();
-            if (path.startsWith(place) && !place.equals(folder)) {
+            if (path.startsWith(place)) {
                 Files.deleteIfExists(path);
                 for (Path each = path.getParent(); each.startsWith(place); each = each.getParent()) {
                     folders.add(each);
@@ -213,6 +218,14 @@ final class PublishedFolder {
                 return;
             }
         }
+    }
+
+    /** Whether a name that was noted is a folder right below this one, and no way out of it: others may write the notes too. */
+    private boolean isOfThisFolder(String name) {
+        Path path = folder.resolve(name);
+        return path.normalize().equals(path)
+                && folder.equals(path.getParent())
+                && Files.isDirectory(path, LinkOption.NOFOLLOW_LINKS);
     }
 
     private static void removeAll(Path path) throws IOException {

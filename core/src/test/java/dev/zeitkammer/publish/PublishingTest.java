@@ -240,6 +240,26 @@ class PublishingTest {
         assertThat(there.resolve("load-2")).as("its time is over").doesNotExist();
     }
 
+    /** Notes that name folders elsewhere, as others may write them, remove nothing there. */
+    @Test
+    void notesLeadNowhereElse() throws Exception {
+        Path elsewhere = Files.createDirectories(folder.resolve("elsewhere"));
+        Files.writeString(elsewhere.resolve("theirs.csv"), "a");
+        try (TestStar star = star("{keep-for: 0 minutes}")) {
+            deliver(star, "2026-03-01", "ADL,north,30,A,2026-01-01");
+            star.load("2026-03-01");
+            Files.writeString(
+                    folder.resolve("published/dim_hut/.published.json"),
+                    "{\"writing\": [\"../../elsewhere\", \"" + elsewhere
+                            + "\", \"..\", \".\", \"\"], \"replaced\": [{\"folder\": \"../../elsewhere\","
+                            + " \"since\": \"2020-01-01T00:00:00Z\", \"files\": [\"../../elsewhere/theirs.csv\"]}]}");
+            deliver(star, "2026-03-02", "BER,north,30,A,2026-01-01");
+            assertThat(star.load("2026-03-02").status()).isEqualTo(LoadStatus.DONE);
+        }
+        assertThat(elsewhere.resolve("theirs.csv")).exists();
+        assertThat(manifest().get("rows").asLong()).isEqualTo(4);
+    }
+
     /** The same number of a load in another warehouse is another load; and files that are not what was written are written again. */
     @Test
     void whatIsPublishedIsKnownByItsWarehouseAndItsFiles() throws Exception {

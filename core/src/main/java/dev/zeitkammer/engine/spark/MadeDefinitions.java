@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine.spark;
 
+import dev.zeitkammer.engine.WarehouseException;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.regex.Matcher;
@@ -67,7 +68,7 @@ final class MadeDefinitions {
         }
     }
 
-    /** The first file of a table's metadata, whose name no other table has; empty where there is no table. */
+    /** The first file of a table's metadata, whose name no other table has. */
     private String identity(String table) {
         return warehouse
                 .query(
@@ -78,11 +79,15 @@ final class MadeDefinitions {
                 .orElse("");
     }
 
-    /** Takes away what was made, the last first. */
+    /** Takes away what was made, the last first; what others have taken away meanwhile is gone already. */
     void takeBack() {
         isOpen = false;
         while (!takingBack.isEmpty()) {
-            takingBack.pop().run();
+            try {
+                takingBack.pop().run();
+            } catch (WarehouseException gone) {
+                // the rest is taken away all the same
+            }
         }
     }
 }

@@ -2,6 +2,7 @@ package dev.zeitkammer.engine.spark;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.zeitkammer.engine.WarehouseException;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
@@ -45,6 +46,16 @@ class MadeDefinitionsTest {
         cluster.answer(ENTRIES, file("00000-b.metadata.json"));
         made.takeBack();
         assertThat(cluster.executed).isEmpty();
+    }
+
+    @Test
+    void whatOthersTookAwayMeanwhileDoesNotKeepTheRest() {
+        made.begin();
+        made.made("alter table " + HUTS + " add column `x` int");
+        made.made("alter table " + HUTS + " add column `y` int");
+        cluster.refuse("drop column `y`", new WarehouseException("there is no column y", null));
+        made.takeBack();
+        assertThat(cluster.executed("drop column")).hasSize(2);
     }
 
     @Test
