@@ -1,14 +1,19 @@
 package dev.zeitkammer.load;
 
+import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
+import dev.zeitkammer.verify.Verdict;
+import dev.zeitkammer.verify.Verifier;
 import java.math.BigDecimal;
 import java.time.LocalDate;
+import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
 
@@ -37,6 +42,21 @@ record LoadGuards(LoadContext context, Definition definition, Known known) {
             throw new GuardException(definition.table() + " would be loaded for " + stamp().date()
                     + ", which is ahead of today; the load date orders its history, so that no earlier day could be loaded"
                     + " afterwards. If that is meant, load with " + Request.AHEAD);
+        }
+    }
+
+    /** A first load would only make a history of others worse that is not sound. */
+    void refuseUnsound(Alignment alignment) {
+        boolean isFirst = known.newestDate(definition.table()).isEmpty();
+        if (isFirst && TableRun.isAdopted(definition, alignment) && definition instanceof Dimension dimension) {
+            List<Verdict> unsound = new Verifier(context.warehouse()).unsound(dimension);
+            if (!unsound.isEmpty()) {
+                throw new GuardException("No load can go on with the history of " + definition.table()
+                        + " as it stands: "
+                        + unsound.stream().map(Verdict::told).collect(Collectors.joining("; "))
+                        + ". Nothing was changed; see zeitkammer verify " + definition.name()
+                        + ", mend the table, load again");
+            }
         }
     }
 

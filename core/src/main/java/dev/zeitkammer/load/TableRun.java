@@ -9,11 +9,9 @@ import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Loader.Request;
@@ -35,13 +33,10 @@ import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Complete;
 import dev.zeitkammer.step.TableLoad.Prepared;
-import dev.zeitkammer.verify.Verdict;
-import dev.zeitkammer.verify.Verifier;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
-import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** One table's part of a load: stage, then everything else as one transaction. */
@@ -258,7 +253,7 @@ final class TableRun {
         noteAdopted(first.alignment());
         listener.notes(definition.table(), first.alignment().notes());
         planRun().run(first.guards());
-        refuseUnsound(first.alignment());
+        guards().refuseUnsound(first.alignment());
         context.extra().inside(true, definition.name().text(), warehouse);
         Tally tally = new Tally();
         Optional<Plan> complete = first.complete().flatMap(this::complete);
@@ -298,21 +293,6 @@ final class TableRun {
         boolean isFirst = known.newestDate(definition.table()).isEmpty();
         if (isFirst && isAdopted(definition, alignment)) {
             books.noteAdopted(definition);
-        }
-    }
-
-    /** A load would only make a history worse that is not sound. */
-    private void refuseUnsound(Alignment alignment) {
-        boolean isFirst = known.newestDate(definition.table()).isEmpty();
-        if (isFirst && isAdopted(definition, alignment) && definition instanceof Dimension dimension) {
-            List<Verdict> unsound = new Verifier(warehouse).unsound(dimension);
-            if (!unsound.isEmpty()) {
-                throw new GuardException("No load can go on with the history of " + definition.table()
-                        + " as it stands: "
-                        + unsound.stream().map(Verdict::told).collect(Collectors.joining("; "))
-                        + ". Nothing was changed; see zeitkammer verify " + definition.name()
-                        + ", mend the table, load again");
-            }
         }
     }
 

@@ -334,44 +334,12 @@ final class DelimitedFiles extends FileSource {
         Rejects rejects = Objects.requireNonNull(this.rejects);
         badLines = rejects.badLines();
         expectLongLines(badLines.stream().anyMatch(line -> line.text().length() > LONG_LINE));
-        if (rejects.files() < headers.size()) {
-            everyFileGaveRows(relation);
-        }
+        rejects.everyFileGaveRows(badLines, header().size() == 1);
         removeCopies();
         return badLines.stream()
                 .map(line -> new Unusable(
                         "bad line", null, line.problem(), files.shown(line.file()), line.line(), line.text()))
                 .toList();
-    }
-
-    /** A file of which the engine says that it has no rows must have none: one that could not be read is never an empty one. */
-    private void everyFileGaveRows(String relation) {
-        Set<Integer> read = new HashSet<>(
-                stager.query("select distinct zk_file from " + Staging.readInto(relation), row -> (int) row.number(1)));
-        badLines.forEach(line -> read.add(line.file()));
-        for (int number = 0; number < headers.size(); number++) {
-            if (!read.contains(number)) {
-                hasNoRecords(number);
-            }
-        }
-    }
-
-    private void hasNoRecords(int number) {
-        boolean blankIsRow = header().size() == 1;
-        try (Reader reader = TextFiles.open(files.paths().get(number), csv().encoding())) {
-            RecordScanner records = new RecordScanner(reader, delimiter().charAt(0));
-            boolean any = !csv().header() || records.next();
-            while (any && records.next()) {
-                if (!records.isBlank() || blankIsRow) {
-                    throw new StagingException("Cannot read " + files.shown(number) + ":" + records.line()
-                            + ": there is a record, and no row was read of the file; are its lines ended in one way,"
-                            + " and its quotes closed?");
-                }
-            }
-        } catch (IOException unreadable) {
-            throw new StagingException(
-                    "Cannot read " + files.shown(number) + ": " + unreadable.getMessage(), unreadable);
-        }
     }
 
     /** Records over several lines show only now that they are long; then everything is read once more. */

@@ -9,8 +9,10 @@ import java.io.Reader;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import org.jspecify.annotations.Nullable;
 
@@ -52,11 +54,6 @@ final class Rejects {
     /** Whether records were rejected because they are longer than expected, as those over several lines may be. */
     boolean areLongLines() {
         return counted()[0] > 0;
-    }
-
-    /** How many of the files gave rows. */
-    long files() {
-        return counted()[2];
     }
 
     /** The records rejected because they are longer than expected, all of them, and the files that gave rows. */
@@ -141,6 +138,44 @@ final class Rejects {
                     "Cannot read " + files.shown(file) + ":" + bad.get(0).line()
                             + ": the quotes on this line are broken, and it cannot be told where the rows behind it begin; "
                             + rows + " rows were found in " + records + " records");
+        }
+    }
+
+    /**
+     * A file of which the engine says that it has no rows must have none: one that could not be read is never an empty one.
+     *
+     * @param bad the lines that were no rows
+     * @param blankIsRow whether an empty line is a row
+     * @throws StagingException where one has a record all the same
+     */
+    void everyFileGaveRows(List<BadLine> bad, boolean blankIsRow) {
+        if (counted()[2] == files.paths().size()) {
+            return;
+        }
+        Set<Integer> told = new HashSet<>(
+                stager.query("select distinct zk_file from " + Staging.readInto(relation), row -> (int) row.number(1)));
+        bad.forEach(line -> told.add(line.file()));
+        for (int number = 0; number < files.paths().size(); number++) {
+            if (!told.contains(number)) {
+                hasNoRecord(number, blankIsRow);
+            }
+        }
+    }
+
+    private void hasNoRecord(int number, boolean blankIsRow) {
+        try (Reader reader = TextFiles.open(files.paths().get(number), csv.encoding())) {
+            RecordScanner records = new RecordScanner(reader, delimiter);
+            boolean any = !csv.header() || records.next();
+            while (any && records.next()) {
+                if (!records.isBlank() || blankIsRow) {
+                    throw new StagingException("Cannot read " + files.shown(number) + ":" + records.line()
+                            + ": there is a record, and no row was read of the file; are its lines ended in one way,"
+                            + " and its quotes closed?");
+                }
+            }
+        } catch (IOException unreadable) {
+            throw new StagingException(
+                    "Cannot read " + files.shown(number) + ": " + unreadable.getMessage(), unreadable);
         }
     }
 
