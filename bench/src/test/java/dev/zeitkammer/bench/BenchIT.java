@@ -7,22 +7,16 @@ import java.nio.file.Path;
 import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
-/** The works of the embedded engine by default; those of a server, and the pictures of how works grow, with {@code -Pbench}. */
+/** The works of a server, and the pictures of how works grow. */
+@Tag("bench")
 class BenchIT extends MeasuredWorks {
 
     @Test
-    void everyWorkIsDoneAndAgreedUpon() throws Exception {
-        areDoneAndAgreedUpon(name -> !name.needsServer() && !name.needsCluster());
-    }
-
-    @Test
-    @Tag("bench")
     void everyWorkOfAServerIsDoneAndAgreedUpon() throws Exception {
         areDoneAndAgreedUpon(Works.Name::needsServer);
     }
 
     @Test
-    @Tag("bench")
     void growthIsDrawn() throws Exception {
         try (Data data = new Data(7);
                 Databases databases = new Databases(HOME, folder)) {

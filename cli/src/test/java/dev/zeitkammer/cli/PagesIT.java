@@ -22,7 +22,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /**
- * Pages of the manual, executed from top to bottom by the built program: files are written ({@code yaml FILE}, {@code csv FILE}),
+ * Pages of the manual, executed from top to bottom: files are written ({@code yaml FILE}, {@code csv FILE}),
  * files must have been written ({@code written FILE}), statements run in the warehouse ({@code sql}), and commands must answer as the page says ({@code console}).
  */
 class PagesIT {
@@ -117,7 +117,7 @@ class PagesIT {
             }
         }
         for (int index = 0; index < commands.size(); index++) {
-            Run run = program.launched(words(commands.get(index)));
+            Run run = program.run(words(commands.get(index)));
             String expected = answers.get(index).toString();
             String pattern = plain(expected)
                     .lines()

@@ -61,7 +61,7 @@ public final class TestCluster {
                 null,
                 null,
                 name,
-                new Cluster("dw", running.folder.resolve("exchange").toString()));
+                new Cluster("dw", running.exchange(name).toString()));
     }
 
     /** How the rows of a table lie, in the words of the cluster. */
@@ -70,9 +70,17 @@ public final class TestCluster {
                 "\n", warehouse.query("describe table extended " + table, row -> row.text(1) + " " + row.text(2)));
     }
 
-    /** Whether files of any session are left in the exchange. */
-    public static List<String> leftInExchange() {
-        try (Stream<Path> files = Files.list(running.folder.resolve("exchange"))) {
+    private Path exchange(String schema) {
+        try {
+            return Files.createDirectories(folder.resolve("exchange").resolve(schema));
+        } catch (IOException refused) {
+            throw new UncheckedIOException(refused);
+        }
+    }
+
+    /** The files that sessions left in the exchange of a schema. */
+    public static List<String> leftInExchange(DatabaseAddress address) {
+        try (Stream<Path> files = Files.list(running.exchange(address.schema()))) {
             return files.map(Path::toString).toList();
         } catch (IOException unreadable) {
             throw new UncheckedIOException(unreadable);
@@ -82,7 +90,6 @@ public final class TestCluster {
     private static TestCluster start() {
         try {
             Path folder = Files.createTempDirectory("zeitkammer-cluster");
-            Files.createDirectories(folder.resolve("exchange"));
             int port;
             try (ServerSocket free = new ServerSocket(0)) {
                 port = free.getLocalPort();

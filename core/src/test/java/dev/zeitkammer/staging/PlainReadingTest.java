@@ -17,6 +17,8 @@ import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
 import java.util.Random;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -33,6 +35,8 @@ class PlainReadingTest {
 
     private static final int RECORDS = 75_000;
     private static final String HEADER = "no,hut,name,night,at,beds,paid\n";
+    private static final String ALL =
+            IntStream.range(0, RECORDS).mapToObj(PlainReadingTest::record).collect(Collectors.joining());
 
     @TempDir
     Path folder;
@@ -73,11 +77,7 @@ class PlainReadingTest {
     }
 
     private static StringBuilder records() {
-        StringBuilder text = new StringBuilder(HEADER);
-        for (int number = 0; number < RECORDS; number++) {
-            text.append(record(number));
-        }
-        return text;
+        return new StringBuilder(HEADER).append(ALL);
     }
 
     private void deliver(String text) {

@@ -330,7 +330,7 @@ class ClusterTest {
                 .containsExactly("11", "22", "4four", "nullthree");
         warehouse.dropScratch("zk_kept");
         warehouse.close();
-        assertThat(TestCluster.leftInExchange()).isEmpty();
+        assertThat(TestCluster.leftInExchange(address)).isEmpty();
         warehouse = opened();
     }
 }
