@@ -14,7 +14,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /**
- * Loads into a cluster that are cut off and run again end where loads without a fault do: same tables, same marks, appended facts
+ * Loads into a cluster that are cut off and run again end where loads of the embedded warehouse without a fault do: same tables, same marks, appended facts
  * once. With -Dfaults=N at N places, evenly over the statements of a load, and at last the cluster itself is killed.
  */
 @Tag("cluster")
@@ -119,7 +119,7 @@ class ClusterFaultsIT {
     void endsWhereAnUndisturbedLoadWouldHave() throws Exception {
         int faults = Integer.getInteger("faults", Program.isThorough() ? MANY : FEW);
         try (LocalCluster cluster = new LocalCluster(folder.resolve("cluster"))) {
-            Program calm = star("calm", cluster.warehouse("calm"));
+            Program calm = star("calm", "{url: \"jdbc:duckdb:warehouse.duckdb\"}");
             Program star = star("star", cluster.warehouse("star"));
             load(calm, 1);
             load(star, 1);

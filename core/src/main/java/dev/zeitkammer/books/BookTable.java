@@ -35,7 +35,7 @@ enum BookTable {
     BEFORE_BOOKS("load bigint, table_name varchar, book varchar, is_row boolean, value_1 varchar, value_2 varchar,"
             + " value_3 varchar, value_4 varchar, value_5 varchar, value_6 varchar, value_7 varchar, value_8 varchar,"
             + " value_9 varchar, value_10 varchar, value_11 varchar, value_12 varchar"),
-    EXPECTATIONS("load bigint, table_name varchar, name varchar, expected varchar, found varchar, broken bigint,"
+    ASSERTIONS("load bigint, table_name varchar, name varchar, asserted varchar, found varchar, broken bigint,"
             + " otherwise varchar, holds boolean"),
     EXTRA_STEPS("load bigint, name varchar, place varchar, status varchar, seconds double precision, output varchar"),
     UNDONE("load bigint, undone_at timestamp"),

@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.time.LocalDateTime;
@@ -24,7 +25,15 @@ import org.jspecify.annotations.Nullable;
 public final class Books {
 
     private static final Set<BookTable> LATER = Set.of(
-            BookTable.IMAGES, BookTable.BEFORE_BOOKS, BookTable.UNDONE, BookTable.READ_DELIVERIES, BookTable.WAITED);
+            BookTable.IMAGES,
+            BookTable.BEFORE_BOOKS,
+            BookTable.UNDONE,
+            BookTable.READ_DELIVERIES,
+            BookTable.WAITED,
+            BookTable.ASSERTIONS);
+
+    /** What the book of assertions was called before. */
+    private static final String BEFORE_ASSERTIONS = "expectations";
 
     private final Warehouse warehouse;
     private final BookRows rows;
@@ -40,9 +49,15 @@ public final class Books {
         List<BookTable> missing = Arrays.stream(BookTable.values())
                 .filter(table -> !standing.contains(table.tableName()))
                 .toList();
-        if (missing.isEmpty()) {
-            return;
+        if (!missing.isEmpty()) {
+            create(missing, standing);
         }
+        if (standing.contains(BEFORE_ASSERTIONS)) {
+            renameAssertions();
+        }
+    }
+
+    private void create(List<BookTable> missing, Set<String> standing) {
         warehouse.createBooks();
         if (standing.contains(BookTable.WAITING.tableName())) {
             addNotedBy();
@@ -64,6 +79,20 @@ public final class Books {
         if (!stands) {
             warehouse.execute(warehouse.dialect().addColumn(waiting, noted));
         }
+    }
+
+    /** The rows of the book of assertions that has its former name; where this was cut off, it is done again. */
+    private void renameAssertions() {
+        String before = warehouse.book(BEFORE_ASSERTIONS);
+        warehouse.execute(Sql.of("""
+                insert into ${assertions} (load, table_name, name, asserted, found, broken, otherwise, holds)
+                select b.load, b.table_name, b.name, b.expected, b.found, b.broken, b.otherwise, b.holds
+                from ${before} as b
+                where not exists (select 1 from ${assertions} as a where a.load = b.load)""")
+                .with("assertions", warehouse.book(BookTable.ASSERTIONS.tableName()))
+                .with("before", before)
+                .text());
+        warehouse.execute("drop table " + before);
     }
 
     /** Whether a warehouse has books; those that a later version of the program has more are made by the next load. */
@@ -151,13 +180,13 @@ public final class Books {
                                 load, entry.table(), value.role(), value.found(), value.value(), value.rows()))
                         .toList());
         rows.insert(
-                BookTable.EXPECTATIONS,
-                entry.expectations().stream()
+                BookTable.ASSERTIONS,
+                entry.assertions().stream()
                         .map(judged -> List.<@Nullable Object>of(
                                 load,
                                 entry.table(),
                                 judged.name(),
-                                judged.expected(),
+                                judged.asserted(),
                                 judged.found(),
                                 judged.broken(),
                                 judged.otherwise(),
@@ -267,17 +296,17 @@ public final class Books {
                 + warehouse.dialect().text(" " + end));
     }
 
-    /** What was found for an expectation in the last load of a table that stands. */
-    public Optional<String> lastFound(String table, String expectation) {
+    /** What was found for an assertion in the last load of a table that stands. */
+    public Optional<String> lastFound(String table, String assertion) {
         return warehouse
                 .query(
-                        "select e.found from " + warehouse.book("expectations") + " as e join "
+                        "select e.found from " + warehouse.book("assertions") + " as e join "
                                 + warehouse.book("table_loads")
                                 + " as t on t.load = e.load and t.table_name = e.table_name"
                                 + " where e.table_name = ? and e.name = ? and t.status = ? order by e.load desc limit 1",
                         row -> String.valueOf(row.text(1)),
                         table,
-                        expectation,
+                        assertion,
                         LoadStatus.DONE.word())
                 .stream()
                 .findFirst();

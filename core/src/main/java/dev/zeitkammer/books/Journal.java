@@ -75,7 +75,7 @@ public final class Journal {
     private Map<Long, List<TableEntry>> tables(String condition) {
         Map<CountKey, Map<String, Map<String, Long>>> counts = counts(condition);
         Map<CountKey, List<UnmatchedValue>> unmatched = unmatched(condition);
-        Map<CountKey, List<JudgedExpectation>> expectations = expectations(condition);
+        Map<CountKey, List<JudgedAssertion>> assertions = assertions(condition);
         Map<Long, List<TableEntry>> tables = new LinkedHashMap<>();
         warehouse.query(
                 "select load, table_name, kind, status, seconds, inserted, updated, error from "
@@ -97,7 +97,7 @@ public final class Journal {
                                     own,
                                     byRole,
                                     unmatched.getOrDefault(key, List.of()),
-                                    expectations.getOrDefault(key, List.of()),
+                                    assertions.getOrDefault(key, List.of()),
                                     Optional.ofNullable(row.text(8))));
                 });
         return tables;
@@ -120,18 +120,18 @@ public final class Journal {
         return extra;
     }
 
-    private Map<CountKey, List<JudgedExpectation>> expectations(String condition) {
-        Map<CountKey, List<JudgedExpectation>> expectations = new LinkedHashMap<>();
-        if (Books.has(warehouse, BookTable.EXPECTATIONS)) {
+    private Map<CountKey, List<JudgedAssertion>> assertions(String condition) {
+        Map<CountKey, List<JudgedAssertion>> assertions = new LinkedHashMap<>();
+        if (Books.has(warehouse, BookTable.ASSERTIONS)) {
             warehouse.query(
-                    "select load, table_name, name, expected, found, broken, otherwise, "
+                    "select load, table_name, name, asserted, found, broken, otherwise, "
                             + warehouse.dialect().asText("holds")
-                            + " from " + warehouse.book("expectations") + condition + " order by load, table_name, "
+                            + " from " + warehouse.book("assertions") + condition + " order by load, table_name, "
                             + warehouse.dialect().rowPlace(),
-                    row -> expectations
+                    row -> assertions
                             .computeIfAbsent(
                                     new CountKey(row.number(1), String.valueOf(row.text(2))), key -> new ArrayList<>())
-                            .add(new JudgedExpectation(
+                            .add(new JudgedAssertion(
                                     String.valueOf(row.text(3)),
                                     String.valueOf(row.text(4)),
                                     String.valueOf(row.text(5)),
@@ -139,7 +139,7 @@ public final class Journal {
                                     String.valueOf(row.text(7)),
                                     String.valueOf(row.text(8)).startsWith("t"))));
         }
-        return expectations;
+        return assertions;
     }
 
     private Map<CountKey, List<UnmatchedValue>> unmatched(String condition) {

@@ -15,7 +15,7 @@ import java.util.Optional;
  * @param counts the staged rows by outcome, in the order of the outputs
  * @param lookups for each role, the staged rows by what the lookup found
  * @param unmatched the natural keys for which lookups found nobody, the most frequent first
- * @param expectations how what was expected of the load went
+ * @param assertions how the assertions of the load went
  * @param error why it failed, stopped, was skipped or blocked, or is known without having been read
  */
 public record TableEntry(
@@ -28,7 +28,7 @@ public record TableEntry(
         Map<String, Long> counts,
         Map<String, Map<String, Long>> lookups,
         List<UnmatchedValue> unmatched,
-        List<JudgedExpectation> expectations,
+        List<JudgedAssertion> assertions,
         Optional<String> error) {
 
     /**
@@ -43,7 +43,7 @@ public record TableEntry(
         counts = Collections.unmodifiableMap(new LinkedHashMap<>(counts));
         lookups = Collections.unmodifiableMap(new LinkedHashMap<>(lookups));
         unmatched = List.copyOf(unmatched);
-        expectations = List.copyOf(expectations);
+        assertions = List.copyOf(assertions);
     }
 
     /** An entry for a table that was not loaded. */

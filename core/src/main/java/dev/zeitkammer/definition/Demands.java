@@ -8,11 +8,11 @@ import java.util.Optional;
  * What the loads of a table must meet.
  *
  * @param setAsideLimit the most staged rows that may be set aside, in per cent; empty: any number
- * @param expectations what is expected of the table once it is loaded
+ * @param assertions what is asserted of the table once it is loaded
  */
-public record Demands(Optional<BigDecimal> setAsideLimit, List<Expectation> expectations) {
+public record Demands(Optional<BigDecimal> setAsideLimit, List<Assertion> assertions) {
 
     public Demands {
-        expectations = List.copyOf(expectations);
+        assertions = List.copyOf(assertions);
     }
 }

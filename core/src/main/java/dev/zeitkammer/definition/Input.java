@@ -17,7 +17,7 @@ import java.util.Optional;
  * @param newer by which column only what is new is staged
  * @param retain whether the staged rows of the last load stay in the warehouse as a table
  * @param keep how it remembers the latest row of each key; empty: a delivery is all there is
- * @param expectations what is expected of its staged rows
+ * @param assertions what is asserted of its staged rows
  */
 public record Input(
         Word name,
@@ -30,7 +30,7 @@ public record Input(
         Optional<Newer> newer,
         boolean retain,
         Optional<Keep> keep,
-        List<Expectation> expectations) {
+        List<Assertion> assertions) {
 
     /** That of its name: the one that the machine would make of so many parts takes longer than to read a definition. */
     @Override
@@ -124,7 +124,7 @@ public record Input(
 
     public Input {
         columns = List.copyOf(columns);
-        expectations = List.copyOf(expectations);
+        assertions = List.copyOf(assertions);
     }
 
     /** What the types that its deliveries decide are remembered by: an inline input of a fact may have a dimension's name. */

@@ -339,7 +339,7 @@ public final class DimensionLoad implements TableLoad {
             }
         }
         definition.surrogate().take().ifPresent(take -> smartKey(query, take, expressions, deletes));
-        definition.from().ifPresent(input -> query.expect(input.expectations()));
+        definition.from().ifPresent(input -> query.assertRows(input.assertions()));
         definition.from().ifPresent(input -> kept.marks().restrict(input, query, staged, dialect));
         return query.rows(definition.from().flatMap(input -> input.where()));
     }

@@ -102,7 +102,7 @@ final class FactDelivery {
     DeliveryRows rows(Input input, Marks marks) {
         input.where().ifPresent(where -> expressions.condition(where, "\"where\""));
         expressions.throwIfAny();
-        query.expect(input.expectations());
+        query.assertRows(input.assertions());
         marks.restrict(input, query, staged, dialect);
         return query.rows(input.where());
     }

@@ -1,7 +1,7 @@
 package dev.zeitkammer.load;
 
+import dev.zeitkammer.definition.Assertion;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.ExtraStep;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
@@ -9,8 +9,8 @@ import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.load.Preview.Ready;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.step.AssertedRows;
 import dev.zeitkammer.step.Change;
-import dev.zeitkammer.step.ExpectedRows;
 import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Plan;
@@ -60,18 +60,18 @@ public record Explanation(String table, List<Relation> relations, List<Statement
         return new Explanation(table, relations, all);
     }
 
-    /** What is expected of the delivery and the table, and how it is published. */
+    /** What is asserted of the delivery and the table, and how it is published. */
     public Explanation judging(Definition definition, Dialect dialect) {
         List<Statement> all = new ArrayList<>(statements);
         definition
                 .from()
-                .ifPresent(input -> input.expectations()
-                        .forEach(expectation -> all.add(expected(expectation, StagedRows.TABLE + " as s", dialect))));
+                .ifPresent(input -> input.assertions()
+                        .forEach(assertion -> all.add(asserted(assertion, StagedRows.TABLE + " as s", dialect))));
         definition
                 .demands()
-                .expectations()
-                .forEach(expectation ->
-                        all.add(expected(expectation, dialect.quote(definition.table()) + " as t", dialect)));
+                .assertions()
+                .forEach(assertion ->
+                        all.add(asserted(assertion, dialect.quote(definition.table()) + " as t", dialect)));
         definition
                 .publish()
                 .ifPresent(publish -> all.add(new Statement(
@@ -83,23 +83,19 @@ public record Explanation(String table, List<Relation> relations, List<Statement
         return new Explanation(table, relations, all);
     }
 
-    private static Statement expected(Expectation expectation, String rows, Dialect dialect) {
-        String sql = switch (expectation.kind()) {
+    private static Statement asserted(Assertion assertion, String rows, Dialect dialect) {
+        String sql = switch (assertion.kind()) {
             case ROWS, VALUES ->
-                "select * from " + rows + " where not coalesce(" + ExpectedRows.condition(expectation, dialect)
+                "select * from " + rows + " where not coalesce(" + AssertedRows.condition(assertion, dialect)
                         + ", true)";
-            case UNIQUE -> ExpectedRows.twice(expectation, rows, dialect);
-            case TOTAL -> "select " + Expressions.sql(expectation.sql().orElseThrow()) + " from " + rows;
+            case UNIQUE -> AssertedRows.twice(assertion, rows, dialect);
+            case TOTAL -> "select " + Expressions.sql(assertion.sql().orElseThrow()) + " from " + rows;
             case STAGED, AGAINST_LAST -> "select count(*) from " + rows;
         };
         return new Statement(
-                "expectation " + expectation.name(),
-                "Expected: " + expectation.claim() + "; otherwise: "
-                        + expectation
-                                .otherwise()
-                                .name()
-                                .toLowerCase(Locale.ROOT)
-                                .replace('_', '-') + ".",
+                "assertion " + assertion.name(),
+                "Asserted: " + assertion.claim() + "; otherwise: "
+                        + assertion.otherwise().name().toLowerCase(Locale.ROOT).replace('_', '-') + ".",
                 Optional.empty(),
                 sql);
     }

@@ -1,12 +1,12 @@
 package dev.zeitkammer.load;
 
 import dev.zeitkammer.books.Books;
-import dev.zeitkammer.books.JudgedExpectation;
+import dev.zeitkammer.books.JudgedAssertion;
+import dev.zeitkammer.definition.Assertion;
+import dev.zeitkammer.definition.Assertion.Control;
+import dev.zeitkammer.definition.Assertion.Kind;
+import dev.zeitkammer.definition.Assertion.Otherwise;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Expectation;
-import dev.zeitkammer.definition.Expectation.Control;
-import dev.zeitkammer.definition.Expectation.Kind;
-import dev.zeitkammer.definition.Expectation.Otherwise;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Counted;
@@ -18,7 +18,7 @@ import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
-import dev.zeitkammer.step.ExpectedRows;
+import dev.zeitkammer.step.AssertedRows;
 import dev.zeitkammer.step.Expressions;
 import dev.zeitkammer.step.Stamp;
 import java.math.BigDecimal;
@@ -41,7 +41,7 @@ final class Judging {
     private final Definition definition;
     private final Staging staging;
     private final Stamp stamp;
-    private final Map<Expectation, Optional<BigDecimal>> controls = new HashMap<>();
+    private final Map<Assertion, Optional<BigDecimal>> controls = new HashMap<>();
 
     Judging(Warehouse warehouse, Definition definition, Staging staging, Stamp stamp) {
         this.warehouse = warehouse;
@@ -52,9 +52,9 @@ final class Judging {
     }
 
     /** Reads what totals must equal; before the rows themselves are staged, which take the place of these. */
-    void readControls(List<Expectation> expectations, Earlier earlier) {
-        expectations.forEach(expectation ->
-                expectation.control().ifPresent(control -> controls.put(expectation, controlled(control, earlier))));
+    void readControls(List<Assertion> assertions, Earlier earlier) {
+        assertions.forEach(assertion ->
+                assertion.control().ifPresent(control -> controls.put(assertion, controlled(control, earlier))));
     }
 
     private Optional<BigDecimal> controlled(Control control, Earlier earlier) {
@@ -82,91 +82,90 @@ final class Judging {
      *
      * @throws GuardException where one of those fails that stop the load
      */
-    List<JudgedExpectation> staged(Input input) {
+    List<JudgedAssertion> staged(Input input) {
         String rows = "(select * from " + StagedRows.TABLE
                 + input.where()
                         .map(where -> " where coalesce(" + Expressions.sql(where) + ", false)")
                         .orElse("")
                 + ") as s";
-        return judged(input.expectations(), rows);
+        return judged(input.assertions(), rows);
     }
 
     /** Judges the table as it stands at the end of the load's transaction. */
-    List<JudgedExpectation> table() {
-        return judged(definition.demands().expectations(), ExpectedRows.ofTable(definition, warehouse));
+    List<JudgedAssertion> table() {
+        return judged(definition.demands().assertions(), AssertedRows.ofTable(definition, warehouse));
     }
 
-    private List<JudgedExpectation> judged(List<Expectation> expectations, String rows) {
-        if (expectations.isEmpty()) {
+    private List<JudgedAssertion> judged(List<Assertion> assertions, String rows) {
+        if (assertions.isEmpty()) {
             return List.of();
         }
-        Map<Expectation, BigDecimal> numbers = numbers(expectations, rows);
-        List<JudgedExpectation> all = new ArrayList<>();
-        expectations.forEach(expectation -> all.add(judged(expectation, numbers.get(expectation))));
-        stop(expectations, all, rows);
+        Map<Assertion, BigDecimal> numbers = numbers(assertions, rows);
+        List<JudgedAssertion> all = new ArrayList<>();
+        assertions.forEach(assertion -> all.add(judged(assertion, numbers.get(assertion))));
+        stop(assertions, all, rows);
         return all;
     }
 
-    /** A number for each expectation, all in one query: rows that fail, rows that stand twice, a sum, or rows. */
-    private Map<Expectation, BigDecimal> numbers(List<Expectation> expectations, String rows) {
-        String selected = expectations.stream()
-                .map(expectation -> dialect.asText(number(expectation, rows)))
+    /** A number for each assertion, all in one query: rows that fail, rows that stand twice, a sum, or rows. */
+    private Map<Assertion, BigDecimal> numbers(List<Assertion> assertions, String rows) {
+        String selected = assertions.stream()
+                .map(assertion -> dialect.asText(number(assertion, rows)))
                 .collect(Collectors.joining(", "));
-        Map<Expectation, BigDecimal> numbers = new HashMap<>();
+        Map<Assertion, BigDecimal> numbers = new HashMap<>();
         warehouse.query("select " + selected + " from " + rows, row -> {
-            for (int index = 0; index < expectations.size(); index++) {
+            for (int index = 0; index < assertions.size(); index++) {
                 String number = row.text(index + 1);
-                numbers.put(expectations.get(index), number == null ? BigDecimal.ZERO : new BigDecimal(number));
+                numbers.put(assertions.get(index), number == null ? BigDecimal.ZERO : new BigDecimal(number));
             }
             return true;
         });
         return numbers;
     }
 
-    private String number(Expectation expectation, String rows) {
-        return switch (expectation.kind()) {
+    private String number(Assertion assertion, String rows) {
+        return switch (assertion.kind()) {
             case ROWS, VALUES ->
-                "count(case when not coalesce(" + ExpectedRows.condition(expectation, dialect) + ", true) then 1 end)";
+                "count(case when not coalesce(" + AssertedRows.condition(assertion, dialect) + ", true) then 1 end)";
             case UNIQUE ->
-                "(select coalesce(sum(times), 0) from (" + ExpectedRows.twice(expectation, rows, dialect)
-                        + ") as twice)";
-            case TOTAL -> Expressions.sql(expectation.sql().orElseThrow());
+                "(select coalesce(sum(times), 0) from (" + AssertedRows.twice(assertion, rows, dialect) + ") as twice)";
+            case TOTAL -> Expressions.sql(assertion.sql().orElseThrow());
             case STAGED, AGAINST_LAST -> "count(*)";
         };
     }
 
-    private JudgedExpectation judged(Expectation expectation, BigDecimal number) {
-        return switch (expectation.kind()) {
+    private JudgedAssertion judged(Assertion assertion, BigDecimal number) {
+        return switch (assertion.kind()) {
             case ROWS, VALUES, UNIQUE ->
                 told(
-                        expectation,
+                        assertion,
                         number.signum() == 0 ? "so in all rows" : Counted.rows(number.longValue()) + " otherwise",
                         number.longValue(),
                         number.signum() == 0);
-            case TOTAL -> total(expectation, number);
+            case TOTAL -> total(assertion, number);
             case STAGED ->
                 told(
-                        expectation,
+                        assertion,
                         Counted.rows(number.longValue()),
                         0,
-                        expectation.bounds().hold(number));
-            case AGAINST_LAST -> againstLast(expectation, number);
+                        assertion.bounds().hold(number));
+            case AGAINST_LAST -> againstLast(assertion, number);
         };
     }
 
-    private JudgedExpectation total(Expectation expectation, BigDecimal sum) {
-        Control control = expectation.control().orElseThrow();
-        Optional<BigDecimal> wanted = controls.getOrDefault(expectation, Optional.empty());
+    private JudgedAssertion total(Assertion assertion, BigDecimal sum) {
+        Control control = assertion.control().orElseThrow();
+        Optional<BigDecimal> wanted = controls.getOrDefault(assertion, Optional.empty());
         if (wanted.isEmpty()) {
             return told(
-                    expectation,
+                    assertion,
                     sum.toPlainString() + ", and " + control.input().name() + " has no delivery that says otherwise",
                     0,
                     false);
         }
         boolean holds = sum.subtract(wanted.get()).abs().compareTo(control.within()) <= 0;
         return told(
-                expectation,
+                assertion,
                 sum.toPlainString()
                         + (holds ? " and " : " instead of ")
                         + wanted.get().toPlainString(),
@@ -174,15 +173,15 @@ final class Judging {
                 holds);
     }
 
-    private JudgedExpectation againstLast(Expectation expectation, BigDecimal rows) {
+    private JudgedAssertion againstLast(Assertion assertion, BigDecimal rows) {
         Optional<BigDecimal> last = new Books(warehouse)
-                .lastFound(definition.table(), expectation.name().text())
+                .lastFound(definition.table(), assertion.name().text())
                 .map(found -> new BigDecimal(found.split(" ")[0]));
         boolean isFirst = last.isEmpty() || last.get().signum() == 0;
         boolean holds =
-                isFirst || expectation.bounds().hold(rows.multiply(WHOLE).divide(last.get(), MathContext.DECIMAL64));
+                isFirst || assertion.bounds().hold(rows.multiply(WHOLE).divide(last.get(), MathContext.DECIMAL64));
         return told(
-                expectation,
+                assertion,
                 rows.toPlainString() + " rows"
                         + last.map(before -> ", " + before.toPlainString() + " in the last load")
                                 .orElse(", and no load before"),
@@ -190,24 +189,24 @@ final class Judging {
                 holds);
     }
 
-    private static JudgedExpectation told(Expectation expectation, String found, long broken, boolean holds) {
-        return new JudgedExpectation(
-                expectation.name().text(),
-                expectation.claim(),
+    private static JudgedAssertion told(Assertion assertion, String found, long broken, boolean holds) {
+        return new JudgedAssertion(
+                assertion.name().text(),
+                assertion.claim(),
                 found,
                 broken,
-                expectation.otherwise().name().toLowerCase(Locale.ROOT).replace('_', '-'),
+                assertion.otherwise().name().toLowerCase(Locale.ROOT).replace('_', '-'),
                 holds);
     }
 
-    private void stop(List<Expectation> expectations, List<JudgedExpectation> judged, String rows) {
+    private void stop(List<Assertion> assertions, List<JudgedAssertion> judged, String rows) {
         List<String> broken = new ArrayList<>();
         for (int index = 0; index < judged.size(); index++) {
-            Expectation expectation = expectations.get(index);
-            JudgedExpectation how = judged.get(index);
-            if (!how.holds() && expectation.otherwise() == Otherwise.STOP) {
+            Assertion assertion = assertions.get(index);
+            JudgedAssertion how = judged.get(index);
+            if (!how.holds() && assertion.otherwise() == Otherwise.STOP) {
                 broken.add(
-                        "\"" + how.name() + "\" (" + how.expected() + "): " + how.found() + example(expectation, rows));
+                        "\"" + how.name() + "\" (" + how.asserted() + "): " + how.found() + example(assertion, rows));
             }
         }
         if (!broken.isEmpty()) {
@@ -217,13 +216,13 @@ final class Judging {
     }
 
     /** The first row that fails, or what stands twice. */
-    private String example(Expectation expectation, String rows) {
+    private String example(Assertion assertion, String rows) {
         String sql;
-        if (expectation.isOfRows()) {
-            sql = "select * from " + rows + " where not coalesce(" + ExpectedRows.condition(expectation, dialect)
+        if (assertion.isOfRows()) {
+            sql = "select * from " + rows + " where not coalesce(" + AssertedRows.condition(assertion, dialect)
                     + ", true) limit 1";
-        } else if (expectation.kind() == Kind.UNIQUE) {
-            sql = ExpectedRows.twice(expectation, rows, dialect) + " limit 1";
+        } else if (assertion.kind() == Kind.UNIQUE) {
+            sql = AssertedRows.twice(assertion, rows, dialect) + " limit 1";
         } else {
             return "";
         }
@@ -231,7 +230,7 @@ final class Judging {
         List<String> shown = new ArrayList<>();
         for (int index = 0; index < found.columns().size() && !found.rows().isEmpty(); index++) {
             String column = found.columns().get(index).name();
-            boolean isMentioned = mentions(expectation, column);
+            boolean isMentioned = mentions(assertion, column);
             if (isMentioned) {
                 shown.add(column + " " + found.rows().get(0).get(index));
             }
@@ -239,9 +238,9 @@ final class Judging {
         return shown.isEmpty() ? "" : ", such as " + String.join(", ", shown);
     }
 
-    private static boolean mentions(Expectation expectation, String column) {
-        return expectation.columns().stream().map(Word::text).anyMatch(column::equalsIgnoreCase)
-                || expectation
+    private static boolean mentions(Assertion assertion, String column) {
+        return assertion.columns().stream().map(Word::text).anyMatch(column::equalsIgnoreCase)
+                || assertion
                         .sql()
                         .filter(sql -> sql.text().toLowerCase(Locale.ROOT).contains(column.toLowerCase(Locale.ROOT)))
                         .isPresent();

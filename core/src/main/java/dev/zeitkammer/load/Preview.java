@@ -13,7 +13,7 @@ import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Wanted;
-import dev.zeitkammer.step.ExpectedRows;
+import dev.zeitkammer.step.AssertedRows;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.TableLoad;
@@ -103,7 +103,7 @@ public final class Preview {
         return waiting.map(delivery -> {
             Wanted wanted = new Wanted(delivery);
             load.want(wanted);
-            ExpectedRows.want(input.get(), wanted);
+            AssertedRows.want(input.get(), wanted);
             wanted.throwIfMissing();
             StagedRows staged = staging.stage(delivery, wanted, earlier());
             List<String> stumbles =

@@ -70,7 +70,7 @@ final class Repetition {
     private boolean canBe(TableLoad load) {
         return context.project().extra().isEmpty()
                 && definition.publish().isEmpty()
-                && definition.demands().expectations().isEmpty()
+                && definition.demands().assertions().isEmpty()
                 && Stream.concat(Stream.of(load), load.feeds().stream())
                         .flatMap(each -> each.input().stream())
                         .allMatch(this::canBe)
@@ -78,7 +78,7 @@ final class Repetition {
     }
 
     private boolean canBe(Input input) {
-        return input.expectations().isEmpty()
+        return input.assertions().isEmpty()
                 && input.keep().isEmpty()
                 && input.newer().isEmpty()
                 && !input.retain()

@@ -2,14 +2,14 @@ package dev.zeitkammer.load;
 
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.books.Books;
-import dev.zeitkammer.books.JudgedExpectation;
+import dev.zeitkammer.books.JudgedAssertion;
 import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SetAsideBooks;
 import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.definition.Assertion;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
@@ -24,8 +24,8 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.WaitingRow;
 import dev.zeitkammer.staging.Wanted;
+import dev.zeitkammer.step.AssertedRows;
 import dev.zeitkammer.step.ChangedAttribute;
-import dev.zeitkammer.step.ExpectedRows;
 import dev.zeitkammer.step.Plan;
 import dev.zeitkammer.step.Plan.Reading;
 import dev.zeitkammer.step.Stamp;
@@ -168,7 +168,7 @@ final class TableRun {
                         Step.caption("stage", "Read " + delivery.shown() + " and convert its values.")));
         part.delivery()
                 .ifPresent(delivery -> judging.readControls(
-                        delivery.input().expectations(), part.earlier().inside("control")));
+                        delivery.input().assertions(), part.earlier().inside("control")));
         warehouse.expect(part.delivery().map(Delivery::bytes).orElse(0L));
         staged = part.delivery()
                 .map(delivery -> staging.stage(delivery, wanted(part.load(), delivery), part.earlier()))
@@ -237,7 +237,7 @@ final class TableRun {
     private static Wanted wanted(TableLoad load, Delivery delivery) {
         Wanted wanted = new Wanted(delivery);
         load.want(wanted);
-        load.input().ifPresent(input -> ExpectedRows.want(input, wanted));
+        load.input().ifPresent(input -> AssertedRows.want(input, wanted));
         wanted.throwIfMissing();
         return wanted;
     }
@@ -276,15 +276,15 @@ final class TableRun {
         part.delivery().ifPresent(delivery -> told(judging.staged(delivery.input()), tally));
     }
 
-    /** What is not as expected is said at once where it stops nothing. */
-    private void told(List<JudgedExpectation> judged, Tally tally) {
+    /** An assertion that fails is said at once where it stops nothing. */
+    private void told(List<JudgedAssertion> judged, Tally tally) {
         judged.forEach(tally::add);
         listener.notes(
                 definition.table(),
                 judged.stream()
                         .filter(each -> !each.holds() && each.otherwise().equals("note"))
-                        .map(each -> "not as expected in " + definition.table() + ": \"" + each.name() + "\" ("
-                                + each.expected() + "): " + each.found())
+                        .map(each -> "an assertion of " + definition.table() + " fails: \"" + each.name() + "\" ("
+                                + each.asserted() + "): " + each.found())
                         .toList());
     }
 
@@ -370,8 +370,8 @@ final class TableRun {
         }
         context.extra().inside(false, definition.name().text(), warehouse);
         guards().stopIfTooManyAreSetAside(tally);
-        List<Expectation> expectations = definition.demands().expectations();
-        judging.readControls(expectations, earlier().inside("control"));
+        List<Assertion> assertions = definition.demands().assertions();
+        judging.readControls(assertions, earlier().inside("control"));
         told(judging.table(), tally);
         if (images != null && !isRehearsal) {
             images.note(known.imagesSince(definition.table()));

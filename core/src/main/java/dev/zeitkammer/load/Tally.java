@@ -1,6 +1,6 @@
 package dev.zeitkammer.load;
 
-import dev.zeitkammer.books.JudgedExpectation;
+import dev.zeitkammer.books.JudgedAssertion;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.TableEntry.UnmatchedValue;
@@ -16,7 +16,7 @@ final class Tally {
 
     private final Map<String, Map<String, Long>> counts = new LinkedHashMap<>();
     private final List<UnmatchedValue> unmatched = new ArrayList<>();
-    private final List<JudgedExpectation> expectations = new ArrayList<>();
+    private final List<JudgedAssertion> assertions = new ArrayList<>();
     private long inserted;
     private long updated;
     private int writings;
@@ -32,9 +32,9 @@ final class Tally {
         unmatched.addAll(more);
     }
 
-    /** Adds how an expectation went. */
-    void add(JudgedExpectation judged) {
-        expectations.add(judged);
+    /** Adds how an assertion went. */
+    void add(JudgedAssertion judged) {
+        assertions.add(judged);
     }
 
     /** Says how it is known. */
@@ -88,6 +88,6 @@ final class Tally {
         Map<String, Map<String, Long>> lookups = new LinkedHashMap<>(counts);
         Map<String, Long> own = Optional.ofNullable(lookups.remove("")).orElse(Map.of());
         return new TableEntry(
-                table, kind, LoadStatus.DONE, seconds, inserted, updated, own, lookups, unmatched, expectations, note);
+                table, kind, LoadStatus.DONE, seconds, inserted, updated, own, lookups, unmatched, assertions, note);
     }
 }

@@ -1,6 +1,6 @@
 package dev.zeitkammer.step;
 
-import dev.zeitkammer.definition.Expectation;
+import dev.zeitkammer.definition.Assertion;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
@@ -21,8 +21,8 @@ import java.util.stream.Collectors;
  */
 public final class DeliveryQuery {
 
-    /** How the column of a row that fails an expectation begins; its name follows. */
-    static final String EXPECTED = "zk_expected:";
+    /** How the column of a row that fails an assertion begins; its name follows. */
+    static final String ASSERTED = "zk_asserted:";
 
     private final Expressions expressions;
     private final Dialect dialect;
@@ -166,14 +166,14 @@ public final class DeliveryQuery {
         badTexts.add("when " + condition + " then " + text);
     }
 
-    /** Rows that fail what is expected of each of them are set aside, where that is what follows. */
-    public void expect(List<Expectation> expectations) {
-        for (Expectation expectation : expectations) {
-            if (expectation.otherwise() == Expectation.Otherwise.SET_ASIDE) {
-                String name = expectation.name().text();
+    /** Rows that fail what is asserted of each of them are set aside, where that is what follows. */
+    public void assertRows(List<Assertion> assertions) {
+        for (Assertion assertion : assertions) {
+            if (assertion.otherwise() == Assertion.Otherwise.SET_ASIDE) {
+                String name = assertion.name().text();
                 String fails =
-                        "not coalesce(" + attempted(ExpectedRows.condition(expectation, dialect), name) + ", true)";
-                bad(fails, EXPECTED + name, dialect.text("expected: " + expectation.claim()));
+                        "not coalesce(" + attempted(AssertedRows.condition(assertion, dialect), name) + ", true)";
+                bad(fails, ASSERTED + name, dialect.text("asserted: " + assertion.claim()));
             }
         }
     }

@@ -33,8 +33,8 @@ public final class RowValidation {
             "zk_bad_column",
             "zk_bad_text");
 
-    /** The reason of rows that fail an expectation. */
-    private static final String UNEXPECTED = "not as expected";
+    /** The reason of rows that fail an assertion. */
+    private static final String FAILS = "fails an assertion";
 
     /** The outcome of rows that are staged again with the next delivery. */
     public static final String WAITING = "waiting";
@@ -226,10 +226,10 @@ public final class RowValidation {
                   zk_bad_text as zk_text
                 from %s
                 where zk_bad_column is not null%s""".formatted(
-                        DeliveryQuery.EXPECTED,
-                        UNEXPECTED,
-                        DeliveryQuery.EXPECTED,
-                        DeliveryQuery.EXPECTED.length() + 1,
+                        DeliveryQuery.ASSERTED,
+                        FAILS,
+                        DeliveryQuery.ASSERTED,
+                        DeliveryQuery.ASSERTED.length() + 1,
                         blanks.isEmpty() ? "null" : "case " + blank + " end",
                         DELIVERY,
                         blanks.stream()

@@ -48,7 +48,7 @@ public final class Verifier {
                 definition instanceof Dimension dimension
                         ? new DimensionProofs(dimension, warehouse).all()
                         : new FactProofs((Fact) definition, warehouse).all());
-        proofs.addAll(ExpectedProofs.of(definition, warehouse));
+        proofs.addAll(AssertionProofs.of(definition, warehouse));
         boolean isStamped = isStamped(definition, warehouse.columns(definition.table()));
         if (isStamped && new Journal(warehouse).hasBooks()) {
             proofs.add(booksAgree(definition));

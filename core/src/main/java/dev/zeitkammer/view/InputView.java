@@ -1,6 +1,6 @@
 package dev.zeitkammer.view;
 
-import dev.zeitkammer.definition.Expectation.Otherwise;
+import dev.zeitkammer.definition.Assertion.Otherwise;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
@@ -15,7 +15,7 @@ import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.staging.Staging;
 import dev.zeitkammer.staging.Unusable;
 import dev.zeitkammer.staging.Wanted;
-import dev.zeitkammer.step.ExpectedRows;
+import dev.zeitkammer.step.AssertedRows;
 import dev.zeitkammer.step.Expressions;
 import java.util.List;
 import java.util.Optional;
@@ -72,11 +72,11 @@ public final class InputView {
     /** Why a row would be set aside, as far as the input itself says: a value that cannot be read, or what is expected of it. */
     private String aside(Input input) {
         Dialect dialect = warehouse.dialect();
-        String unexpected = input.expectations().stream()
-                .filter(expectation -> expectation.isOfRows())
-                .filter(expectation -> expectation.otherwise() == Otherwise.SET_ASIDE)
-                .map(expectation -> " when not coalesce(" + ExpectedRows.condition(expectation, dialect)
-                        + ", true) then " + dialect.text(expectation.name() + ": not as expected"))
+        String unexpected = input.assertions().stream()
+                .filter(assertion -> assertion.isOfRows())
+                .filter(assertion -> assertion.otherwise() == Otherwise.SET_ASIDE)
+                .map(assertion -> " when not coalesce(" + AssertedRows.condition(assertion, dialect) + ", true) then "
+                        + dialect.text(assertion.name() + ": fails an assertion"))
                 .collect(Collectors.joining());
         return "case when zk_bad_column is not null then zk_bad_column || ': ' || coalesce(zk_bad_text, '')"
                 + unexpected + " else " + dialect.cast("null", SqlType.VARCHAR) + " end";

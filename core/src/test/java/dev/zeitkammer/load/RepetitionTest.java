@@ -155,11 +155,11 @@ class RepetitionTest {
     @ValueSource(
             strings = {
                 "on-repeat: refuse\n",
-                "expect: [{name: some, rows: \"nights > 0\"}]\n",
+                "assert: [{name: some, rows: \"nights > 0\"}]\n",
                 "publish: {to: out}\n",
                 "lookups: {hut: {unmatched: placeholder}}\n",
                 "from: {files: \"stays-{date}.csv\", newer-than: stay_no}\n",
-                "from: {files: \"stays-{date}.csv\", expect: [{name: some, staged: 1..9}]}\n"
+                "from: {files: \"stays-{date}.csv\", assert: [{name: some, staged: 1..9}]}\n"
             })
     void theseFactsAreReadEveryTime(String keyword) {
         String name = keyword.substring(0, keyword.indexOf(':'));

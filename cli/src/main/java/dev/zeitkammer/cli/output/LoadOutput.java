@@ -1,7 +1,7 @@
 package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.books.ExtraRun;
-import dev.zeitkammer.books.JudgedExpectation;
+import dev.zeitkammer.books.JudgedAssertion;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
@@ -71,7 +71,7 @@ public final class LoadOutput {
         tables(load, "dimension").ifPresent(blocks::add);
         tables(load, "fact").ifPresent(blocks::add);
         lookups(load).ifPresent(blocks::add);
-        expectations(load).ifPresent(blocks::add);
+        assertions(load).ifPresent(blocks::add);
         output.block(String.join("\n", blocks));
     }
 
@@ -147,20 +147,20 @@ public final class LoadOutput {
         return any ? Optional.of(table.withoutEmptyNumbers().render(" ")) : Optional.empty();
     }
 
-    /** What is not as expected. */
-    private Optional<String> expectations(LoadEntry load) {
+    /** The assertions that fail. */
+    private Optional<String> assertions(LoadEntry load) {
         TextTable table = new TextTable()
                 .text("table")
-                .text("not as expected")
-                .text("expected")
+                .text("assertion that fails")
+                .text("asserted")
                 .text("found")
                 .text("otherwise");
         boolean any = false;
         for (TableEntry entry : load.tables()) {
-            for (JudgedExpectation judged : entry.expectations()) {
+            for (JudgedAssertion judged : entry.assertions()) {
                 if (!judged.holds()) {
                     table.row(List.of(
-                            entry.table(), judged.name(), judged.expected(), judged.found(), judged.otherwise()));
+                            entry.table(), judged.name(), judged.asserted(), judged.found(), judged.otherwise()));
                     any = true;
                 }
             }
@@ -247,10 +247,10 @@ public final class LoadOutput {
             if (entry.kind().equals("fact") || !entry.lookups().isEmpty()) {
                 json.put("lookups", entry.lookups());
             }
-            if (!entry.expectations().isEmpty()) {
+            if (!entry.assertions().isEmpty()) {
                 json.put(
-                        "expectations",
-                        entry.expectations().stream().map(LoadOutput::json).toList());
+                        "assertions",
+                        entry.assertions().stream().map(LoadOutput::json).toList());
             }
             if (!entry.unmatched().isEmpty()) {
                 json.put(
@@ -271,10 +271,10 @@ public final class LoadOutput {
         return json;
     }
 
-    private static Map<String, Object> json(JudgedExpectation judged) {
+    private static Map<String, Object> json(JudgedAssertion judged) {
         Map<String, Object> json = new LinkedHashMap<>();
         json.put("name", judged.name());
-        json.put("expected", judged.expected());
+        json.put("asserted", judged.asserted());
         json.put("found", judged.found());
         json.put("rows", judged.broken());
         json.put("otherwise", judged.otherwise());

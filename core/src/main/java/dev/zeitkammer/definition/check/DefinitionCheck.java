@@ -61,7 +61,7 @@ public final class DefinitionCheck {
     }
 
     /**
-     * Expectations are judged, and rows are retained, where a table is loaded from an input; where none is, nobody would do it.
+     * Assertions are judged, and rows are retained, where a table is loaded from an input; where none is, nobody would do it.
      */
     public void inputs(List<Input> inputs, List<Dimension> dimensions, List<Fact> facts) {
         Set<Input> loaded = new HashSet<>();
@@ -90,10 +90,10 @@ public final class DefinitionCheck {
     }
 
     private void unused(Input input) {
-        if (!input.expectations().isEmpty()) {
+        if (!input.assertions().isEmpty()) {
             problems.add(
-                    input.expectations().get(0).name().place(),
-                    "expectations are judged where a table is loaded from their input, and none is loaded from \""
+                    input.assertions().get(0).name().place(),
+                    "assertions are judged where a table is loaded from their input, and none is loaded from \""
                             + input.name() + "\", which is part of other inputs only: give them to those");
         }
         if (input.retain()) {

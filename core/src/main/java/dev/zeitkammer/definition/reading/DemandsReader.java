@@ -10,7 +10,7 @@ final class DemandsReader {
 
     private DemandsReader() {}
 
-    static Demands read(Section definition, Optional<BigDecimal> ofProject, ExpectationReader reader) {
+    static Demands read(Section definition, Optional<BigDecimal> ofProject, AssertionReader reader) {
         return new Demands(limit(definition).or(() -> ofProject), reader.ofTable(definition));
     }
 

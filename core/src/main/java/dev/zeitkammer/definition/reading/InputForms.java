@@ -94,7 +94,7 @@ final class InputForms {
                     "With newer-than: how far before that value to read again."),
             of("retain", FLAG, "Keeps the staged rows of the last load as a table."),
             of("keep", group(KEEP), "The input remembers the latest row of each key over all its deliveries."),
-            of("expect", several(group(SharedForms.EXPECTED_OF_INPUTS)), "What its staged rows must be."));
+            of(Section.ASSERT, several(group(SharedForms.ASSERTIONS_OF_INPUTS)), "What its staged rows must be."));
 
     /** An input inside another definition. */
     static final Form INLINE =

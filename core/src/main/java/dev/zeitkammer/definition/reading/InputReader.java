@@ -1,7 +1,7 @@
 package dev.zeitkammer.definition.reading;
 
+import dev.zeitkammer.definition.Assertion;
 import dev.zeitkammer.definition.CsvForm;
-import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Input.Extract;
 import dev.zeitkammer.definition.Input.ListedColumn;
@@ -67,9 +67,9 @@ final class InputReader {
                 .or(() -> newer(section));
         headerless(section, origin, columns);
         Optional<Keep> keep = section.mapping("keep").flatMap(mapping -> keep(mapping, section));
-        List<Expectation> expectations = new ExpectationReader(problems, inputs::named).ofInput(section);
+        List<Assertion> assertions = new AssertionReader(problems, inputs::named).ofInput(section);
         return origin.map(known ->
-                new Input(name, known, columns, where, trim, extract, required, newer, retain, keep, expectations));
+                new Input(name, known, columns, where, trim, extract, required, newer, retain, keep, assertions));
     }
 
     private Optional<Keep> keep(Node.Mapping mapping, Section owner) {

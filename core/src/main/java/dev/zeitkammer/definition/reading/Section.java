@@ -21,6 +21,11 @@ import java.util.stream.Stream;
  */
 final class Section {
 
+    /** The keyword of assertions. */
+    static final String ASSERT = "assert";
+
+    private static final String BEFORE_ASSERT = "expect";
+
     private final Node.Mapping mapping;
     private final Problems problems;
 
@@ -50,6 +55,9 @@ final class Section {
         if (found.endsWith(")") && cutType(mapping)) {
             return "\"" + found
                     + "\" is the rest of a type that YAML cut at the comma; quote it: as: \"decimal(10,2)\"";
+        }
+        if (found.equals(BEFORE_ASSERT) && valid.contains(ASSERT)) {
+            return "\"" + found + "\" is \"" + ASSERT + "\" now; what is below it stays as it is";
         }
         return "unknown keyword \"" + found + "\" in " + what + "; " + Nearest.hint(found, valid);
     }

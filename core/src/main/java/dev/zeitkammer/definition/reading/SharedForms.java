@@ -13,8 +13,8 @@ import static dev.zeitkammer.definition.form.Shape.names;
 import static dev.zeitkammer.definition.form.Shape.numberOr;
 import static dev.zeitkammer.definition.form.Shape.several;
 
+import dev.zeitkammer.definition.Assertion;
 import dev.zeitkammer.definition.AuditColumn;
-import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Publish;
 import dev.zeitkammer.definition.ReservedMember;
@@ -104,32 +104,32 @@ final class SharedForms {
     static final Keyword COLUMNS =
             of("columns", group(AUDIT_COLUMNS), "Other names for audit columns, and values of flags.");
 
-    static final Form EXPECTED_TOTAL = Form.of(
-            "expected-total",
+    static final Form ASSERTED_TOTAL = Form.of(
+            "asserted-total",
             "equals",
             required("input", TEXT, "The input whose delivery has one row that says the total."),
             required("take", TEXT, "SQL over its staged columns."));
 
-    private static final List<Keyword> EXPECTED_OF_ROWS = List.of(
+    private static final List<Keyword> ASSERTIONS_OF_ROWS = List.of(
             of("name", TEXT, "What outputs and the journal call it."),
             of("rows", TEXT, "A condition over single rows, in SQL; one that is not known is no failure."),
             of("unique", TEXTS, "Columns that tell all rows apart."),
             of("values", TEXTS, "The only values that the column may have."),
             of("of", TEXT, "With values: the column."),
             of("total", TEXT, "A sum over the rows, in SQL."),
-            of("equals", group(EXPECTED_TOTAL), "With total: where it is said what the sum must be."),
+            of("equals", group(ASSERTED_TOTAL), "With total: where it is said what the sum must be."),
             of(
                     "within",
                     numberOr(new Range(0, Long.MAX_VALUE, false), Pattern.compile("[0-9]+(\\.[0-9]+)?"), "0.01"),
                     "With equals: by how much they may differ."),
             of(
                     "otherwise",
-                    Section.choice(Expectation.Otherwise.class),
+                    Section.choice(Assertion.Otherwise.class),
                     "What follows where it is not met: set-aside (rows and values of inputs), stop, or note."));
 
-    /** What is expected of staged rows. */
-    static final Form EXPECTED_OF_INPUTS = Form.of("expectation-of-input", "an expectation")
-            .and(EXPECTED_OF_ROWS)
+    /** What is asserted of staged rows. */
+    static final Form ASSERTIONS_OF_INPUTS = Form.of("assertion-of-input", "an assertion")
+            .and(ASSERTIONS_OF_ROWS)
             .and(List.of(
                     of(
                             "staged",
@@ -146,12 +146,12 @@ final class SharedForms {
                                             "[0-9.]+%?\\.\\.([0-9.]+%)?|[0-9.]*%\\.\\.[0-9.]*%?|\\.\\.[0-9.]+%"),
                                     "50%..200%"),
                             "How many rows a delivery has, against the last load that was done.")))
-            .exactlyOne(ExpectationReader.OF_INPUTS);
+            .exactlyOne(AssertionReader.OF_INPUTS);
 
-    /** What is expected of a table. */
-    static final Form EXPECTED_OF_TABLES = Form.of("expectation-of-table", "an expectation")
-            .and(EXPECTED_OF_ROWS)
-            .exactlyOne(ExpectationReader.OF_ROWS);
+    /** What is asserted of a table. */
+    static final Form ASSERTIONS_OF_TABLES = Form.of("assertion-of-table", "an assertion")
+            .and(ASSERTIONS_OF_ROWS)
+            .exactlyOne(AssertionReader.OF_ROWS);
 
     static final Form PUBLISH = Form.of(
             "publish",
@@ -183,7 +183,7 @@ final class SharedForms {
                     "constraints",
                     Section.choice(TermsReader.Constraints.class),
                     "enforced: a database that keeps keys holds them."),
-            of("expect", several(group(EXPECTED_OF_TABLES)), "What the table must be once it is loaded."),
+            of(Section.ASSERT, several(group(ASSERTIONS_OF_TABLES)), "What the table must be once it is loaded."),
             SET_ASIDE_LIMIT,
             of("publish", group(PUBLISH), "Writes the table out as open files after each load that changed it."),
             of("after", TEXTS, "Tables that must be loaded before, where nobody can see it."),

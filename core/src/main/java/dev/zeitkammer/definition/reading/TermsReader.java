@@ -39,7 +39,7 @@ final class TermsReader {
                 section.choice("constraints", Constraints.class) == Constraints.ENFORCED,
                 new LayoutReader(problems).read(section),
                 new ConventionsReader(problems).ofTable(project, section),
-                DemandsReader.read(section, setAsideLimit, new ExpectationReader(problems, inputs::named)),
+                DemandsReader.read(section, setAsideLimit, new AssertionReader(problems, inputs::named)),
                 PublishReader.read(section, table),
                 section.words("after"),
                 ImagesReader.read(section),

@@ -8,7 +8,7 @@ import java.util.Optional;
  * A condition of the user's own that a load must meet.
  *
  * @param name how outputs call it
- * @param kind what is expected
+ * @param kind what is asserted
  * @param sql a condition over rows, or what is added up; empty for other kinds
  * @param columns the columns that tell rows apart, or the one whose values are listed
  * @param values the values that a column may have, as texts
@@ -16,7 +16,7 @@ import java.util.Optional;
  * @param bounds the numbers between which something must lie
  * @param otherwise what follows where it is not so
  */
-public record Expectation(
+public record Assertion(
         Word name,
         Kind kind,
         Optional<Word> sql,
@@ -26,7 +26,7 @@ public record Expectation(
         Bounds bounds,
         Otherwise otherwise) {
 
-    /** What is expected. */
+    /** What is asserted. */
     public enum Kind {
         /** A condition holds for every row; one that is not known is no failure, as in a check constraint of SQL. */
         ROWS,
@@ -72,7 +72,7 @@ public record Expectation(
         }
     }
 
-    public Expectation {
+    public Assertion {
         columns = List.copyOf(columns);
         values = List.copyOf(values);
     }
@@ -82,7 +82,7 @@ public record Expectation(
         return kind == Kind.ROWS || kind == Kind.VALUES;
     }
 
-    /** What is expected, in words. */
+    /** What is asserted, in words. */
     public String claim() {
         return switch (kind) {
             case ROWS -> sql.orElseThrow().text();

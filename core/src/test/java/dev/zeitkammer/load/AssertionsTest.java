@@ -5,9 +5,10 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.tuple;
 
 import dev.zeitkammer.books.Journal;
-import dev.zeitkammer.books.JudgedExpectation;
+import dev.zeitkammer.books.JudgedAssertion;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.verify.Verifier;
 import java.nio.file.Path;
 import java.util.List;
@@ -16,14 +17,14 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** What is expected of deliveries and tables, with each consequence. */
-class ExpectationsTest {
+class AssertionsTest {
 
     private static final String HUTS = """
             dimension: hut
             from:
               files: "huts-{date}.csv"
               columns: {beds: integer, paid: "decimal(10,2)"}
-              expect: [%s]
+              assert: [%s]
             key: code
             attributes: {beds: type 1, category: type 1}
             """;
@@ -38,8 +39,8 @@ class ExpectationsTest {
         star = new TestStar(folder);
     }
 
-    private void expecting(String expectations) {
-        star.write("dimensions/hut.yaml", HUTS.formatted(expectations));
+    private void asserting(String assertions) {
+        star.write("dimensions/hut.yaml", HUTS.formatted(assertions));
     }
 
     private void deliver(String day, String... rows) {
@@ -47,15 +48,42 @@ class ExpectationsTest {
     }
 
     private static List<String> broken(TableEntry entry) {
-        return entry.expectations().stream()
+        return entry.assertions().stream()
                 .filter(judged -> !judged.holds())
                 .map(judged -> judged.name() + ": " + judged.found() + ", " + judged.otherwise())
                 .toList();
     }
 
     @Test
+    void theFormerWordIsToldTheNewOne() {
+        star.write("dimensions/hut.yaml", HUTS.replace("assert:", "expect:").formatted("{rows: beds > 0}"));
+        assertThatThrownBy(star::project)
+                .isInstanceOf(DefinitionException.class)
+                .hasMessageContaining("\"expect\" is \"assert\" now; what is below it stays as it is");
+    }
+
+    @Test
+    void theBookOfTheFormerWordIsTakenOver() {
+        asserting("{name: beds, rows: beds > 0, otherwise: note}");
+        deliver("2026-03-01", "ADL,0,A,1");
+        star.loaded("2026-03-01", "dim_hut");
+        Warehouse warehouse = star.warehouse();
+        String before = warehouse.book("expectations");
+        warehouse.execute("create table " + before
+                + " as select load, table_name, name, asserted as expected, found, broken, otherwise, holds from "
+                + warehouse.book("assertions"));
+        warehouse.execute("drop table " + warehouse.book("assertions"));
+        deliver("2026-03-02", "BER,1,A,1");
+        star.loaded("2026-03-02", "dim_hut");
+        assertThat(new Journal(warehouse).load(1).tables().get(0).assertions())
+                .extracting(JudgedAssertion::asserted, JudgedAssertion::found)
+                .containsExactly(tuple("beds > 0", "1 row otherwise"));
+        assertThat(warehouse.books()).contains("assertions").doesNotContain("expectations");
+    }
+
+    @Test
     void rowsThatFailAreSetAsideStopOrAreNoted() {
-        expecting(
+        asserting(
                 "{name: beds, rows: beds between 1 and 500}, {name: category, values: [A, B], of: category, otherwise: set-aside}");
         deliver("2026-03-01", "ADL,30,A,1", "BER,0,A,1", "CAN,12,X,1", "DOR,,,1");
         TableEntry entry = star.loaded("2026-03-01", "dim_hut");
@@ -64,12 +92,12 @@ class ExpectationsTest {
                 .containsExactly("beds: 1 row otherwise, set-aside", "category: 1 row otherwise, set-aside");
         assertThat(star.setAside())
                 .containsExactly(
-                        "not as expected|beds|expected: beds between 1 and 500|3|BER,0,A,1",
-                        "not as expected|category|expected: category in A, B|4|CAN,12,X,1");
-        assertThat(new Journal(star.warehouse()).load(1).tables().get(0).expectations())
-                .extracting(JudgedExpectation::name, JudgedExpectation::broken, JudgedExpectation::holds)
+                        "fails an assertion|beds|asserted: beds between 1 and 500|3|BER,0,A,1",
+                        "fails an assertion|category|asserted: category in A, B|4|CAN,12,X,1");
+        assertThat(new Journal(star.warehouse()).load(1).tables().get(0).assertions())
+                .extracting(JudgedAssertion::name, JudgedAssertion::broken, JudgedAssertion::holds)
                 .containsExactly(tuple("beds", 1L, false), tuple("category", 1L, false));
-        expecting(
+        asserting(
                 "{name: beds, rows: beds between 1 and 500, otherwise: note}, {name: category, values: [A, B], of: category, otherwise: stop}");
         deliver("2026-03-02", "EIG,0,B,1", "FIR,1,C,1");
         assertThat(star.failure("2026-03-02"))
@@ -84,12 +112,12 @@ class ExpectationsTest {
 
     @Test
     void numbersOfRowsAreHeldAgainstBoundsAndTheLastLoad() {
-        expecting("{name: some, staged: 2..4}, {name: like last time, against-last: 50%..150%, otherwise: note}");
+        asserting("{name: some, staged: 2..4}, {name: like last time, against-last: 50%..150%, otherwise: note}");
         deliver("2026-03-01", "ADL,1,A,1", "BER,1,A,1", "CAN,1,A,1", "DOR,1,A,1");
         assertThat(broken(star.loaded("2026-03-01", "dim_hut"))).isEmpty();
         deliver("2026-03-02", "ADL,1,A,1");
         assertThat(star.failure("2026-03-02")).contains("\"some\" (staged rows 2..4): 1 row");
-        expecting("{name: some, staged: 1..}, {name: like last time, against-last: 50%..150%, otherwise: note}");
+        asserting("{name: some, staged: 1..}, {name: like last time, against-last: 50%..150%, otherwise: note}");
         assertThat(broken(star.loaded("2026-03-02", "dim_hut")))
                 .as("a load that stopped is no last load")
                 .containsExactly("like last time: 1 rows, 4 in the last load, note");
@@ -105,11 +133,11 @@ class ExpectationsTest {
         star.write(
                 "inputs/control.yaml",
                 "input: control\nfiles: \"control-{date}.csv\"\ncolumns: {total: \"decimal(10,2)\"}\n");
-        expecting("{name: paid, total: sum(paid), equals: {input: control, take: total}, within: 0.01}");
+        asserting("{name: paid, total: sum(paid), equals: {input: control, take: total}, within: 0.01}");
         deliver("2026-03-01", "ADL,1,A,10.50", "BER,1,A,4.50");
         star.write("control-2026-03-01.csv", "total\n15.01\n");
-        assertThat(star.loaded("2026-03-01", "dim_hut").expectations())
-                .extracting(JudgedExpectation::found)
+        assertThat(star.loaded("2026-03-01", "dim_hut").assertions())
+                .extracting(JudgedAssertion::found)
                 .containsExactly("15.00 and 15.01");
         deliver("2026-03-02", "CAN,1,A,10.50");
         star.write("control-2026-03-02.csv", "total\n11\n");
@@ -124,7 +152,7 @@ class ExpectationsTest {
     @Test
     void tablesAreJudgedAsTheyWillStandAndByVerify() {
         star.write("dimensions/hut.yaml", HUTS.formatted("") + """
-                expect:
+                assert:
                   - {name: one hut a category, unique: category}
                   - {name: beds, rows: beds > 0, otherwise: note}
                 """);
@@ -146,7 +174,7 @@ class ExpectationsTest {
         star.write(
                 "zeitkammer.yaml",
                 "project: test\nwarehouses: {memory: {url: \"jdbc:duckdb:\"}}\nset-aside-limit: 50%\n");
-        expecting("");
+        asserting("");
         deliver("2026-03-01", "ADL,1,A,1", ",1,A,1", "BER,many,A,1", "CAN,1,A,1");
         assertThat(star.loaded("2026-03-01", "dim_hut").counts()).containsEntry("setAside", 2L);
         star.write("dimensions/hut.yaml", HUTS.formatted("") + "set-aside-limit: 49.9%\n");
@@ -162,31 +190,31 @@ class ExpectationsTest {
 
     @Test
     void whatCannotBeExpectedIsSaidWithItsPlace() {
-        expecting("{rows: beds > 0, staged: 1..}");
+        asserting("{rows: beds > 0, staged: 1..}");
         assertThatThrownBy(star::project)
                 .isInstanceOf(DefinitionException.class)
                 .hasMessageContaining("found rows and staged");
-        expecting("{unique: code, otherwise: set-aside}");
+        asserting("{unique: code, otherwise: set-aside}");
         assertThatThrownBy(star::project).hasMessageContaining("is for rows and values, where single rows fail");
-        expecting("{staged: 50%..}");
+        asserting("{staged: 50%..}");
         assertThatThrownBy(star::project).hasMessageContaining("expected bounds such as 1000..5000");
-        expecting("{against-last: 5..6}");
+        asserting("{against-last: 5..6}");
         assertThatThrownBy(star::project).hasMessageContaining("expected bounds such as 50%..200%");
-        expecting("{total: sum(paid), equals: {input: nobody, take: x}}");
+        asserting("{total: sum(paid), equals: {input: nobody, take: x}}");
         assertThatThrownBy(star::project).hasMessageContaining("there is no input \"nobody\"");
-        expecting("{name: a, rows: beds > 0}, {name: a, rows: beds < 9}");
-        assertThatThrownBy(star::project).hasMessageContaining("there is another expectation \"a\" here");
-        expecting("{name: a, rows: bets > 0}");
+        asserting("{name: a, rows: beds > 0}, {name: a, rows: beds < 9}");
+        assertThatThrownBy(star::project).hasMessageContaining("there is another assertion \"a\" here");
+        asserting("{name: a, rows: bets > 0}");
         deliver("2026-03-01", "ADL,1,A,1");
         assertThat(star.failure("2026-03-01")).contains("bets");
-        star.write("dimensions/hut.yaml", HUTS.formatted("") + "expect: [{rows: beds > 0, otherwise: set-aside}]\n");
+        star.write("dimensions/hut.yaml", HUTS.formatted("") + "assert: [{rows: beds > 0, otherwise: set-aside}]\n");
         assertThatThrownBy(star::project).hasMessageContaining("rows of a table cannot be set aside");
     }
 
     @Test
     void whatNobodyWouldJudgeIsRefused() {
-        expecting("");
-        star.write("inputs/a.yaml", "input: a\nfiles: a.csv\nexpect: [{name: x, staged: 1..}]\n");
+        asserting("");
+        star.write("inputs/a.yaml", "input: a\nfiles: a.csv\nassert: [{name: x, staged: 1..}]\n");
         star.write("inputs/b.yaml", "input: b\nfiles: b.csv\nretain: true\n");
         star.write("inputs/c.yaml", "input: c\njoin: {from: a, with: [{input: b, by: code}]}\n");
         star.write("facts/pair.yaml", "fact: pair\nfrom: c\ngrain: code\nmeasures: {}\n");
@@ -200,12 +228,12 @@ class ExpectationsTest {
 
     @Test
     void boundsAreIncludedAndALoadOfNoRowsIsNoMeasureForTheNext() {
-        expecting("{name: some, staged: 2..3}, {name: like last time, against-last: 50%..150%}");
+        asserting("{name: some, staged: 2..3}, {name: like last time, against-last: 50%..150%}");
         deliver("2026-03-01", "ADL,1,A,1", "BER,1,A,1");
         assertThat(broken(star.loaded("2026-03-01", "dim_hut"))).isEmpty();
         deliver("2026-03-02", "ADL,1,A,1", "BER,1,A,1", "CAN,1,A,1");
         assertThat(broken(star.loaded("2026-03-02", "dim_hut"))).as("150 %").isEmpty();
-        expecting("{name: some, staged: 0..}, {name: like last time, against-last: 0%..150%}");
+        asserting("{name: some, staged: 0..}, {name: like last time, against-last: 0%..150%}");
         star.write("huts-2026-03-03.csv", "code,beds,category,paid\n");
         assertThat(star.loaded("2026-03-03", "dim_hut").count("staged")).isZero();
         deliver("2026-03-04", "ADL,1,A,1", "BER,1,A,1");

@@ -1,9 +1,9 @@
 package dev.zeitkammer.step;
 
+import dev.zeitkammer.definition.Assertion;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Expectation;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
@@ -12,36 +12,36 @@ import dev.zeitkammer.staging.Wanted;
 import java.util.Optional;
 import java.util.stream.Collectors;
 
-/** SQL of what is expected of rows. */
-public final class ExpectedRows {
+/** SQL of what is asserted of rows. */
+public final class AssertedRows {
 
-    private ExpectedRows() {}
+    private AssertedRows() {}
 
-    /** Declares the staged columns that an input's expectations need. */
+    /** Declares the staged columns that an input's assertions need. */
     public static void want(Input input, Wanted wanted) {
-        for (Expectation expectation : input.expectations()) {
-            expectation.sql().ifPresent(wanted::expression);
-            expectation.columns().forEach(column -> wanted.column(column, "expectation", Optional.empty()));
+        for (Assertion assertion : input.assertions()) {
+            assertion.sql().ifPresent(wanted::expression);
+            assertion.columns().forEach(column -> wanted.column(column, "assertion", Optional.empty()));
         }
     }
 
     /** The condition that a row must meet; one that is not known is met. */
-    public static String condition(Expectation expectation, Dialect dialect) {
-        return switch (expectation.kind()) {
-            case ROWS -> Expressions.sql(expectation.sql().orElseThrow());
+    public static String condition(Assertion assertion, Dialect dialect) {
+        return switch (assertion.kind()) {
+            case ROWS -> Expressions.sql(assertion.sql().orElseThrow());
             case VALUES -> {
-                String column = dialect.quote(expectation.columns().get(0).text());
+                String column = dialect.quote(assertion.columns().get(0).text());
                 yield "(" + dialect.asText(column) + " in ("
-                        + expectation.values().stream().map(dialect::text).collect(Collectors.joining(", ")) + "))";
+                        + assertion.values().stream().map(dialect::text).collect(Collectors.joining(", ")) + "))";
             }
-            default -> throw new IllegalStateException("no single row fails " + expectation.claim());
+            default -> throw new IllegalStateException("no single row fails " + assertion.claim());
         };
     }
 
     /** A query of what stands several times in columns that are to tell rows apart. */
-    public static String twice(Expectation expectation, String rows, Dialect dialect) {
+    public static String twice(Assertion assertion, String rows, Dialect dialect) {
         String columns =
-                dialect.columns(expectation.columns().stream().map(Word::text).toList());
+                dialect.columns(assertion.columns().stream().map(Word::text).toList());
         return "select " + columns + ", count(*) as times from " + rows + " group by " + columns
                 + " having count(*) > 1";
     }

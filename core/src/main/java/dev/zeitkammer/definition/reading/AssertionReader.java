@@ -1,10 +1,10 @@
 package dev.zeitkammer.definition.reading;
 
-import dev.zeitkammer.definition.Expectation;
-import dev.zeitkammer.definition.Expectation.Bounds;
-import dev.zeitkammer.definition.Expectation.Control;
-import dev.zeitkammer.definition.Expectation.Kind;
-import dev.zeitkammer.definition.Expectation.Otherwise;
+import dev.zeitkammer.definition.Assertion;
+import dev.zeitkammer.definition.Assertion.Bounds;
+import dev.zeitkammer.definition.Assertion.Control;
+import dev.zeitkammer.definition.Assertion.Kind;
+import dev.zeitkammer.definition.Assertion.Otherwise;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Word;
@@ -16,8 +16,8 @@ import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
-/** Reads what is expected of an input, or of a table. */
-final class ExpectationReader {
+/** Reads what is asserted of an input, or of a table. */
+final class AssertionReader {
 
     private static final Pattern RANGE = Pattern.compile("(\\d+(?:\\.\\d+)?)?%?\\.\\.(?:(\\d+(?:\\.\\d+)?)%?)?");
     static final List<String> OF_ROWS = List.of("rows", "unique", "values", "total");
@@ -27,66 +27,66 @@ final class ExpectationReader {
     private final Function<Word, Optional<Input>> inputs;
 
     /** @param inputs finds inputs by name */
-    ExpectationReader(Problems problems, Function<Word, Optional<Input>> inputs) {
+    AssertionReader(Problems problems, Function<Word, Optional<Input>> inputs) {
         this.problems = problems;
         this.inputs = inputs;
     }
 
-    /** Expectations of what is staged. */
-    List<Expectation> ofInput(Section owner) {
+    /** Assertions of what is staged. */
+    List<Assertion> ofInput(Section owner) {
         return read(owner, OF_INPUTS, true);
     }
 
-    /** Expectations of a table. */
-    List<Expectation> ofTable(Section owner) {
+    /** Assertions of a table. */
+    List<Assertion> ofTable(Section owner) {
         return read(owner, OF_ROWS, false);
     }
 
-    private List<Expectation> read(Section owner, List<String> kinds, boolean staged) {
-        Optional<Node> node = owner.node("expect");
+    private List<Assertion> read(Section owner, List<String> kinds, boolean staged) {
+        Optional<Node> node = owner.node(Section.ASSERT);
         if (node.isEmpty()) {
             return List.of();
         }
         if (!(node.get() instanceof Node.Sequence list)) {
             problems.malformed(
-                    node.get().place(), "\"expect\" is " + node.get().form() + "; expected a list of expectations");
+                    node.get().place(), "\"assert\" is " + node.get().form() + "; expected a list of assertions");
             return List.of();
         }
-        List<Expectation> all = new ArrayList<>();
+        List<Assertion> all = new ArrayList<>();
         for (Node item : list.items()) {
-            owner.mappingOf(item, "an expectation")
-                    .flatMap(mapping -> expectation(mapping, kinds, staged, all.size() + 1))
+            owner.mappingOf(item, "an assertion")
+                    .flatMap(mapping -> assertion(mapping, kinds, staged, all.size() + 1))
                     .ifPresent(found -> add(all, found));
         }
         return all;
     }
 
-    private void add(List<Expectation> all, Expectation found) {
+    private void add(List<Assertion> all, Assertion found) {
         if (all.stream()
                 .anyMatch(other -> other.name().text().equals(found.name().text()))) {
             problems.add(
                     found.name().place(),
-                    "there is another expectation \"" + found.name() + "\" here; name them differently");
+                    "there is another assertion \"" + found.name() + "\" here; name them differently");
             return;
         }
         all.add(found);
     }
 
-    private Optional<Expectation> expectation(Node.Mapping mapping, List<String> kinds, boolean staged, int number) {
-        Section section =
-                Section.of(mapping, staged ? SharedForms.EXPECTED_OF_INPUTS : SharedForms.EXPECTED_OF_TABLES, problems);
+    private Optional<Assertion> assertion(Node.Mapping mapping, List<String> kinds, boolean staged, int number) {
+        Section section = Section.of(
+                mapping, staged ? SharedForms.ASSERTIONS_OF_INPUTS : SharedForms.ASSERTIONS_OF_TABLES, problems);
         List<String> given = kinds.stream().filter(section::has).toList();
         if (given.size() != 1) {
             problems.malformed(
                     section.place(),
-                    "an expectation has one of " + String.join(", ", kinds) + "; found "
+                    "an assertion has one of " + String.join(", ", kinds) + "; found "
                             + (given.isEmpty() ? "none" : String.join(" and ", given)));
             return Optional.empty();
         }
         String kind = given.get(0);
         Word name = section.word("name").orElseGet(() -> new Word(kind + " " + number, section.place()));
         Optional<Otherwise> otherwise = otherwise(section, kind, staged);
-        Optional<Expectation> read = switch (kind) {
+        Optional<Assertion> read = switch (kind) {
             case "rows" -> section.sql("rows").map(sql -> of(name, Kind.ROWS, Optional.of(sql), List.of(), otherwise));
             case "unique" -> Optional.of(of(name, Kind.UNIQUE, Optional.empty(), section.words("unique"), otherwise));
             case "values" -> values(section, name, otherwise);
@@ -110,22 +110,22 @@ final class ExpectationReader {
                     section.placeOf("otherwise"),
                     staged
                             ? "\"otherwise: set-aside\" is for rows and values, where single rows fail; say stop or note"
-                            : "rows of a table cannot be set aside; expect it of the input, or say stop or note");
+                            : "rows of a table cannot be set aside; assert it of the input, or say stop or note");
             return Optional.empty();
         }
         return otherwise;
     }
 
-    private static Expectation of(
+    private static Assertion of(
             Word name, Kind kind, Optional<Word> sql, List<Word> columns, Optional<Otherwise> otherwise) {
-        return new Expectation(
+        return new Assertion(
                 name, kind, sql, columns, List.of(), Optional.empty(), Bounds.NONE, otherwise.orElse(Otherwise.STOP));
     }
 
-    private Optional<Expectation> values(Section section, Word name, Optional<Otherwise> otherwise) {
+    private Optional<Assertion> values(Section section, Word name, Optional<Otherwise> otherwise) {
         Optional<Word> of = section.required("of", "the column whose values are listed");
         List<String> values = section.texts("values").orElse(List.of());
-        return of.map(column -> new Expectation(
+        return of.map(column -> new Assertion(
                 name,
                 Kind.VALUES,
                 Optional.empty(),
@@ -136,7 +136,7 @@ final class ExpectationReader {
                 otherwise.orElse(Otherwise.STOP)));
     }
 
-    private Optional<Expectation> total(Section section, Word name, Optional<Otherwise> otherwise) {
+    private Optional<Assertion> total(Section section, Word name, Optional<Otherwise> otherwise) {
         Optional<Word> sql = section.sql("total");
         if (!section.has("equals")) {
             problems.malformed(
@@ -144,14 +144,14 @@ final class ExpectationReader {
             return Optional.empty();
         }
         Optional<Control> control = section.mapping("equals").flatMap(mapping -> {
-            Section equals = Section.of(mapping, SharedForms.EXPECTED_TOTAL, problems);
+            Section equals = Section.of(mapping, SharedForms.ASSERTED_TOTAL, problems);
             Optional<Input> input =
                     equals.required("input", "the input that says the total").flatMap(inputs);
             Optional<Word> take =
                     equals.has("take") ? equals.sql("take") : equals.required("take", "SQL over its staged columns");
             return input.flatMap(found -> take.map(sum -> new Control(found, sum, within(section))));
         });
-        return sql.flatMap(sum -> control.map(found -> new Expectation(
+        return sql.flatMap(sum -> control.map(found -> new Assertion(
                 name,
                 Kind.TOTAL,
                 Optional.of(sum),
@@ -172,7 +172,7 @@ final class ExpectationReader {
         return within.map(word -> new BigDecimal(word.text())).orElse(BigDecimal.ZERO);
     }
 
-    private Optional<Expectation> bounded(
+    private Optional<Assertion> bounded(
             Section section, Word name, String keyword, Kind kind, Optional<Otherwise> otherwise) {
         return section.word(keyword).flatMap(word -> {
             Matcher range = RANGE.matcher(word.text());
@@ -188,7 +188,7 @@ final class ExpectationReader {
             Bounds bounds = new Bounds(
                     Optional.ofNullable(range.group(1)).map(BigDecimal::new),
                     Optional.ofNullable(range.group(2)).map(BigDecimal::new));
-            return Optional.of(new Expectation(
+            return Optional.of(new Assertion(
                     name,
                     kind,
                     Optional.empty(),
