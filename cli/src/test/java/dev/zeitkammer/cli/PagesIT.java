@@ -117,7 +117,9 @@ class PagesIT {
             }
         }
         for (int index = 0; index < commands.size(); index++) {
-            Run run = program.run(words(commands.get(index)));
+            String[] words = words(commands.get(index));
+            // where a project is made, it is told from where the user is
+            Run run = words[0].equals("new") ? program.launched(words) : program.run(words);
             String expected = answers.get(index).toString();
             String pattern = plain(expected)
                     .lines()
