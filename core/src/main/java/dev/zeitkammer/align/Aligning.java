@@ -8,6 +8,7 @@ import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.nio.charset.StandardCharsets;
@@ -33,6 +34,7 @@ public final class Aligning {
     private final Map<String, Column> existing = new LinkedHashMap<>();
 
     private final List<String> statements = new ArrayList<>();
+    private final List<String> notes = new ArrayList<>();
     private boolean viewsAreGone;
     private final List<ShapedColumn> added = new ArrayList<>();
 
@@ -73,7 +75,6 @@ public final class Aligning {
     private Alignment alignment() {
         refuseTooLarge();
         boolean creates = existing.isEmpty();
-        List<String> notes = List.of();
         if (creates) {
             statements.add(dialect.createTable(
                     table, shape.columns().stream().map(ShapedColumn::column).toList()));
@@ -84,7 +85,7 @@ public final class Aligning {
             refuseUnfilled();
             shape.columns().forEach(this::fit);
             fill();
-            notes = dropped();
+            notes.addAll(dropped());
         }
         comment();
         index();
@@ -169,8 +170,11 @@ public final class Aligning {
         if (found.isEmpty()) {
             statements.add(dialect.addColumn(table, wanted.column()));
             added.add(wanted);
-        } else if (!found.get().type().equals(dialect.stored(wanted.type()))) {
+        } else if (!found.get().type().equals(dialect.stored(wanted.type()))
+                && !isWideAndEmpty(found.get(), wanted.type())) {
             String alter = retyped(found.get(), wanted.column());
+            notes.add("column " + wanted.name() + " of " + shape.name() + " is "
+                    + found.get().type() + " and becomes " + dialect.stored(wanted.type()));
             if (dialect.viewsHoldColumns() && !viewsAreGone) {
                 shape.views().forEach(view -> {
                     refuseForeign(view);
@@ -182,7 +186,22 @@ public final class Aligning {
         }
     }
 
+    /** Whether a column has no value and holds all that it should: it is not made narrower. */
+    private boolean isWideAndEmpty(Column found, SqlType wanted) {
+        return wanted.fitsIn(found.type()) && !hasValues(found.name(), table, warehouse);
+    }
+
+    private static boolean hasValues(String column, String table, Warehouse warehouse) {
+        return warehouse.number("select count(" + warehouse.dialect().quote(column) + ") from " + table) > 0;
+    }
+
     private String retyped(Column found, Column wanted) {
+        if (shape.standing()) {
+            throw new ZeitkammerException("The column " + found.name() + " of " + shape.name() + " is " + found.type()
+                    + ", and the definition and its rows want " + wanted.type()
+                    + "; others made it, so that it is left as it is; if the change is meant, run this yourself:\n  "
+                    + dialect.alterColumn(table, wanted) + ";");
+        }
         return retyped(new Retyped(shape.name(), table, found, wanted), warehouse);
     }
 
@@ -203,8 +222,7 @@ public final class Aligning {
         Column found = column.found();
         Column wanted = column.wanted();
         String alter = dialect.alterColumn(column.table(), wanted);
-        boolean harmless = found.type().fitsIn(wanted.type())
-                || warehouse.number("select count(" + dialect.quote(found.name()) + ") from " + column.table()) == 0;
+        boolean harmless = found.type().fitsIn(wanted.type()) || !hasValues(found.name(), column.table(), warehouse);
         if (!harmless) {
             throw new ZeitkammerException("The column " + found.name() + " of " + column.shown() + " is " + found.type()
                     + " and the definition wants " + wanted.type()
@@ -234,7 +252,7 @@ public final class Aligning {
         return existing.entrySet().stream()
                 .filter(column -> !wanted.contains(column.getKey()))
                 .map(column -> "column " + column.getValue().name() + " of " + shape.name()
-                        + " is no longer in the definition; it stays as it is")
+                        + " is not in the definition; it stays as it is")
                 .toList();
     }
 

@@ -50,8 +50,12 @@ public record Alignment(List<String> statements, boolean creates, List<String> a
                 Stream.concat(notes.stream(), other.notes.stream()).toList());
     }
 
-    /** The type a column should have: that of the table, widened where the rows need it. */
-    public static SqlType widened(Optional<SqlType> existing, SqlType staged) {
-        return existing.filter(staged::fitsIn).orElse(staged);
+    /**
+     * The type a column should have: that of the table, widened where the rows need it. What others made keeps the type of its
+     * numbers and texts; a value that does not fit is a bad one.
+     */
+    public static SqlType widened(Optional<SqlType> existing, SqlType staged, boolean isOfOthers) {
+        return existing.filter(type -> staged.fitsIn(type) || isOfOthers && type.canHold(staged))
+                .orElse(staged);
     }
 }

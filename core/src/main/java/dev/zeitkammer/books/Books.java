@@ -30,7 +30,8 @@ public final class Books {
             BookTable.UNDONE,
             BookTable.READ_DELIVERIES,
             BookTable.WAITED,
-            BookTable.ASSERTIONS);
+            BookTable.ASSERTIONS,
+            BookTable.MISPLACED);
 
     /** What the book of assertions was called before. */
     private static final String BEFORE_ASSERTIONS = "expectations";
@@ -217,6 +218,11 @@ public final class Books {
     /** The table of facts that wait for a member. */
     public String waiting() {
         return warehouse.book(BookTable.WAITING.tableName());
+    }
+
+    /** The table of facts that others left at another version than the one valid at their date. */
+    public String misplaced() {
+        return warehouse.book(BookTable.MISPLACED.tableName());
     }
 
     /** The table of the highest keys ever given. */

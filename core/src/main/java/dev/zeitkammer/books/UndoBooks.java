@@ -118,11 +118,12 @@ public final class UndoBooks {
         }
         warehouse.update("delete from " + before + " where load = ? and table_name = ?", load, table);
         restoreWaiting(load, table);
-        warehouse.update(
-                "delete from " + warehouse.book(BookTable.PLACEHOLDERS.tableName())
-                        + " where load = ? and table_name = ?",
-                load,
-                table);
+        for (BookTable noted : List.of(BookTable.PLACEHOLDERS, BookTable.MISPLACED)) {
+            warehouse.update(
+                    "delete from " + warehouse.book(noted.tableName()) + " where load = ? and table_name = ?",
+                    load,
+                    table);
+        }
     }
 
     /** Notes since which load the rows of a table are kept as they were. */

@@ -82,6 +82,11 @@ public record Assertion(
         return kind == Kind.ROWS || kind == Kind.VALUES;
     }
 
+    /** Whether the number of staged rows decides it. */
+    public boolean isOfNumbers() {
+        return kind == Kind.STAGED || kind == Kind.AGAINST_LAST;
+    }
+
     /** What is asserted, in words. */
     public String claim() {
         return switch (kind) {

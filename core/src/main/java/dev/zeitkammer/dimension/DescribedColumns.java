@@ -112,7 +112,7 @@ final class DescribedColumns {
         SqlType delivered = staged.delivery().column(taken.text()).isPresent()
                 ? stagedType(staged, taken.text())
                 : expressions.type(taken, "\"" + key + "\" of the key");
-        SqlType type = Alignment.widened(existingKey(key), delivered);
+        SqlType type = Alignment.widened(existingKey(key), delivered, conventions.standing());
         return DimensionColumn.key(key.text(), type, taken);
     }
 
@@ -145,7 +145,8 @@ final class DescribedColumns {
 
     private DimensionColumn other(String name, ChangeType change, StagedRows staged) {
         Attribute attribute = Attribute.plain(new Word(name, definition.name().place()), change);
-        return DimensionColumn.of(attribute, Alignment.widened(existing(name), stagedType(staged, name)));
+        return DimensionColumn.of(
+                attribute, Alignment.widened(existing(name), stagedType(staged, name), conventions.standing()));
     }
 
     private SqlType attributeType(Attribute attribute, StagedRows staged, Expressions expressions) {
@@ -154,7 +155,9 @@ final class DescribedColumns {
                 .take()
                 .map(take -> expressions.type(take, "\"take\" of \"" + name + "\""))
                 .orElseGet(() -> stagedType(staged, name));
-        return attribute.as().orElseGet(() -> Alignment.widened(existing(attribute), delivered));
+        return attribute
+                .as()
+                .orElseGet(() -> Alignment.widened(existing(attribute), delivered, conventions.standing()));
     }
 
     private static SqlType stagedType(StagedRows staged, String column) {
@@ -184,7 +187,7 @@ final class DescribedColumns {
                     "\"" + effective.get()
                             + "\" is a timestamp, and \"valid-to: inclusive\" is for dates; use exclusive");
         }
-        return Alignment.widened(standing, type);
+        return Alignment.widened(standing, type, conventions.standing());
     }
 
     private SqlType ofLoadDate(Optional<SqlType> standing, Stamp stamp, Expressions expressions) {

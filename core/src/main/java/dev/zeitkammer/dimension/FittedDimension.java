@@ -31,7 +31,12 @@ record FittedDimension(Dimension definition, Warehouse warehouse, boolean stands
      * @param isFirst whether nothing was ever loaded into it
      */
     Prepared prepared(DimensionTable table, Stamp stamp, boolean isFirst) {
+        ReservedMembers reserved = new ReservedMembers(table, warehouse, stamp);
+        reserved.refuseWhatDoesNotFit();
         Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
+        if (stands) {
+            alignment = alignment.then(reserved.completing(warehouse.columns(definition.table())));
+        }
         if (definition.hierarchy().isPresent()) {
             alignment = alignment.and(Aligning.of(HierarchyBridge.shape(definition), warehouse));
         }
@@ -48,10 +53,7 @@ record FittedDimension(Dimension definition, Warehouse warehouse, boolean stands
         }
         boolean isAdopted = definition.conventions().standing() && stands && isFirst;
         return new Prepared(
-                alignment,
-                isAdopted ? List.of(versions.oneCurrent()) : List.of(),
-                new ReservedMembers(table, warehouse, stamp).changes(),
-                List.of());
+                alignment, isAdopted ? List.of(versions.oneCurrent()) : List.of(), reserved.changes(), List.of());
     }
 
     /** The key that a dimension must have for others to point at it; its own is seen to with its table. */

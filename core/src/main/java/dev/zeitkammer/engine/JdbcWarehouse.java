@@ -233,6 +233,11 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
     }
 
     @Override
+    public final void dropNames() {
+        List.copyOf(names).forEach(this::dropName);
+    }
+
+    @Override
     public final <T> T inTransaction(Supplier<T> work) {
         return transaction(work, true);
     }

@@ -147,6 +147,11 @@ public record SqlType(Kind kind, int length, int scale) {
         return (isWhole() && other.isWhole()) || (isText() && other.isText());
     }
 
+    /** Whether values of the other type can be values of this one: whole and exact numbers, texts. */
+    public boolean canHold(SqlType other) {
+        return isLike(other) || (kind == Kind.DECIMAL && other.isExactNumber());
+    }
+
     public boolean isMoment() {
         return kind == Kind.DATE || kind == Kind.TIMESTAMP;
     }

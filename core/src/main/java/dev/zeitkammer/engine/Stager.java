@@ -68,6 +68,9 @@ public interface Stager extends AutoCloseable {
     /** Drops the name of a query, if it is there. */
     void dropName(String scratch);
 
+    /** Removes all scratch relations that have only a name, so that no table is held by them. */
+    void dropNames();
+
     /** Runs a query with bound values and reads every row. */
     <T> List<T> query(String sql, RowReader<T> reader, @Nullable Object... values);
 

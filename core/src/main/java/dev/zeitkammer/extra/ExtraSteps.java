@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
+import java.util.stream.Stream;
 
 /** The extra steps of one load: runs them at their places, and keeps how each went. */
 public final class ExtraSteps {
@@ -160,6 +161,22 @@ public final class ExtraSteps {
                 "ZEITKAMMER_DATE", stamp.date().toString(),
                 "ZEITKAMMER_LOAD", String.valueOf(stamp.load()),
                 "ZEITKAMMER_PROJECT", project.folder().toString());
+    }
+
+    /** Enters the statements that were done within a table's transaction, once that has failed. */
+    public void takenBack(String anchor, Warehouse warehouse) {
+        List<ExtraStep> inside = Stream.of(true, false)
+                .flatMap(isBefore -> at(isBefore, anchor, true).stream())
+                .toList();
+        for (ExtraStep step : inside) {
+            for (int index = 0; index < runs.size(); index++) {
+                ExtraRun run = runs.get(index);
+                if (run.name().equals(step.name().text()) && run.status().equals(ExtraRun.DONE)) {
+                    runs.set(index, run.takenBack());
+                    new Books(warehouse).enterExtra(stamp.load(), runs.get(index));
+                }
+            }
+        }
     }
 
     /**

@@ -21,6 +21,9 @@ import java.util.Optional;
 /** The lookups of a fact that can be judged again by what is stored: the member of the key, and the date. */
 public final class DatedLookups {
 
+    /** The book of {@link MisplacedFacts}. */
+    private static final String MISPLACED = "misplaced";
+
     private final FactTable table;
     private final Warehouse warehouse;
     private final Dialect dialect;
@@ -36,18 +39,26 @@ public final class DatedLookups {
     /** A lookup whose facts follow the history, and the stored date at which they are judged. */
     record Dated(LookupSql lookup, Word date, boolean isCalendar) {}
 
-    /** For each role whose facts follow the history, a query of the facts that do not point at the version valid then; a member that is nobody then is none to point at. */
+    /**
+     * For each role whose facts follow the history, a query of the facts that do not point at the version valid then, but for those
+     * that others left there; a member that is nobody then is none to point at.
+     */
     public static Map<String, String> misplaced(Fact fact, Warehouse warehouse) {
         FactTable table = FactLoad.standing(fact, warehouse);
         DatedLookups lookups = new DatedLookups(table, warehouse, new LookupSource(warehouse));
+        boolean areNoted = warehouse.books().contains(MISPLACED);
+        MisplacedFacts noted = new MisplacedFacts(table, warehouse, warehouse.book(MISPLACED));
         Map<String, String> queries = new LinkedHashMap<>();
         for (Dated dated : lookups.following()) {
-            queries.put(dated.lookup().lookup().role().text(), lookups.misplaced(dated));
+            Lookup lookup = dated.lookup().lookup();
+            String besides = areNoted ? " and not " + noted.isNoted(lookup) : "";
+            queries.put(lookup.role().text(), lookups.misplaced(dated) + besides);
         }
         return queries;
     }
 
-    private String misplaced(Dated dated) {
+    /** A query of the facts that do not point at the version valid at their date; its last condition may be followed by others. */
+    String misplaced(Dated dated) {
         LookupSql lookup = dated.lookup();
         return Sql.of("""
                 select t.zk_grain as grain, t.zk_old as stored_key, t.zk_key as valid_key

@@ -4,6 +4,7 @@ import static dev.zeitkammer.fact.FactPlan.LOADED;
 import static dev.zeitkammer.step.RowValidation.DELIVERY;
 import static dev.zeitkammer.step.RowValidation.OUT;
 
+import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.lookup.LookupSql;
@@ -49,13 +50,17 @@ final class DeliveredPeriods {
                     .collect(Collectors.joining());
             conditions.add("not exists (select 1 from %s as o join %s as zk_u on zk_u.zk_row = o.zk_row%s where %s)"
                     .formatted(OUT, DELIVERY, named, String.join(" and ", sameNaturalGrain())));
+            conditions.add("not exists (select 1 from %s as o join %s as zk_u on zk_u.zk_row = o.zk_row where %s)"
+                    .formatted(OUT, DELIVERY, String.join(" and ", sameButForReserved())));
         }
-        conditions.add("not exists (select 1 from %s as u where %s)"
-                .formatted(
-                        DELIVERY,
-                        naturalGrain().stream()
-                                .map(name -> dialect.column("u", name) + " is null")
-                                .collect(Collectors.joining(" or "))));
+        if (!naturalGrain().isEmpty()) {
+            conditions.add("not exists (select 1 from %s as u where %s)"
+                    .formatted(
+                            DELIVERY,
+                            naturalGrain().stream()
+                                    .map(name -> dialect.column("u", name) + " is null")
+                                    .collect(Collectors.joining(" or "))));
+        }
         return "select %s\nfrom %s as zk_f\nwhere %s"
                 .formatted(
                         dialect.list(table.grainNames(), name -> dialect.column("zk_f", name)),
@@ -63,10 +68,12 @@ final class DeliveredPeriods {
                         String.join("\n  and ", conditions));
     }
 
-    /** The columns of the delivery that identify a fact: with the natural keys of the roles in its grain. */
+    /** The columns of the delivery without which a fact is not identified: with the natural keys of roles in its grain that must not be blank. */
     private List<String> naturalGrain() {
         List<String> names = new ArrayList<>(table.stagedGrainNames());
-        grainLookups().forEach(lookup -> names.addAll(lookup.matches()));
+        grainLookups()
+                .filter(lookup -> lookup.lookup().blank() == Blank.SET_ASIDE)
+                .forEach(lookup -> names.addAll(lookup.matches()));
         return names;
     }
 
@@ -84,6 +91,18 @@ final class DeliveredPeriods {
         grainLookups()
                 .forEach(lookup -> conditions.add(
                         lookup.identity().isNamed(dialect.column("zk_f", FactTable.keyName(lookup.lookup())))));
+        return conditions;
+    }
+
+    /** Whether a staged row, zk_u, that names nobody may be of the grain of a fact, zk_f, in which a reserved member stands. */
+    private List<String> sameButForReserved() {
+        List<String> conditions = new ArrayList<>(List.of("o.zk_outcome in ('setAside', 'waiting')"));
+        if (!table.stagedGrainNames().isEmpty()) {
+            conditions.add(dialect.allEqual(table.stagedGrainNames(), "zk_u", "zk_f"));
+        }
+        conditions.add(grainLookups()
+                .map(lookup -> dialect.column("zk_f", FactTable.keyName(lookup.lookup())) + " < 0")
+                .collect(Collectors.joining(" or ", "(", ")")));
         return conditions;
     }
 

@@ -298,7 +298,10 @@ public final class FactLoad implements TableLoad {
         boolean isLeft = definition.isFed(column.text()) && !isDelivered(value, staged);
         return isLeft
                 ? standing(column).orElse(SqlType.VARCHAR)
-                : Alignment.widened(standing(column), rows.type(value));
+                : Alignment.widened(
+                        standing(column),
+                        rows.type(value),
+                        definition.conventions().standing());
     }
 
     private DeliveryRows delivery(FactDelivery rows, StagedRows staged, FactTable table, List<LookupSql> lookups) {

@@ -6,6 +6,7 @@ import static dev.zeitkammer.step.RowValidation.OUT;
 import static dev.zeitkammer.step.RowValidation.ROWS;
 
 import dev.zeitkammer.definition.Fact.OnRepeat;
+import dev.zeitkammer.definition.Lookup.Blank;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.members.PlaceholderMembers;
 import dev.zeitkammer.engine.BookChange;
@@ -76,8 +77,7 @@ final class FactPlan {
         this.target = loading.target();
         this.image = new FactImage(table, dialect, loading.stamp());
         this.missing = loading.placeholders(this.lookups);
-        this.lookupSteps = new LookupSteps(
-                lookups, dialect, missing, lookup -> table.definition().isGrain(lookup.lookup()));
+        this.lookupSteps = new LookupSteps(lookups, dialect, missing);
     }
 
     /**
@@ -95,9 +95,13 @@ final class FactPlan {
         DirectLookups direct = new DirectLookups(lookupSteps, dialect, rows, target);
         steps.addAll(isDirect() ? direct.steps() : lookupSteps.steps(rows));
         List<Step> sound = isDirect() ? List.of() : lookupSteps.guards(looking);
-        steps.addAll(refuses ? Step.asking(sound) : List.of());
+        boolean sortsOut = refuses || standsInGrain();
+        steps.addAll(sortsOut ? Step.asking(sound) : List.of());
         steps.add(new Step.Name(
                 Step.caption("loaded rows", "The rows with the keys that they found."), LOADED, loaded()));
+        if (standsInGrain()) {
+            steps.addAll(Step.asking(List.of(oneGrain())));
+        }
         if (refuses) {
             steps.add(refusal());
         }
@@ -119,7 +123,7 @@ final class FactPlan {
                     REMOVED,
                     new DeliveredPeriods(loading, lookups).noLongerDelivered()));
         }
-        steps.addAll(refuses ? List.of() : sound);
+        steps.addAll(sortsOut ? List.of() : sound);
         List<Change<TableChange>> changes = new ArrayList<>(missing.changes());
         changes.addAll(new FactWriting(target, image, compares(), replaces).changes(added("")));
         List<Change<BookChange>> noted = new ArrayList<>(missing.noted());
@@ -148,7 +152,11 @@ final class FactPlan {
 
     /** Whether every row is a new fact and all lookups only tell its keys, so that the rows go straight into the table. */
     private boolean isDirect() {
-        return size.isFirst() && !cancels() && table.definition().replaces().isEmpty() && lookupSteps.changesNothing();
+        return size.isFirst()
+                && !standsInGrain()
+                && !cancels()
+                && table.definition().replaces().isEmpty()
+                && lookupSteps.changesNothing();
     }
 
     /** Whether rows are held against facts that are there; in rows that are only added, and in the first, there is nothing to compare. */
@@ -175,8 +183,15 @@ final class FactPlan {
         return table.definition().lookups().stream().anyMatch(table.definition()::isGrain);
     }
 
+    /** Whether a reserved member may be part of a grain, so that rows which name different members can come to one grain. */
+    private boolean standsInGrain() {
+        return table.definition().lookups().stream()
+                .anyMatch(lookup -> table.definition().isGrain(lookup) && lookup.standsIn());
+    }
+
     private RowValidation sieve() {
         List<String> keys = new ArrayList<>(table.stagedGrainNames());
+        List<String> mayBeNull = new ArrayList<>();
         List<String> values = new ArrayList<>(List.of("zk_deletes"));
         table.degenerate().forEach(column -> values.add(column.name()));
         table.definition()
@@ -185,10 +200,13 @@ final class FactPlan {
         for (LookupSql lookup : lookups) {
             if (table.definition().isGrain(lookup.lookup())) {
                 keys.addAll(lookup.matches());
+                if (lookup.lookup().blank() != Blank.SET_ASIDE) {
+                    mayBeNull.addAll(lookup.matches());
+                }
             }
             values.addAll(lookup.inputs());
         }
-        RowValidation sieve = new RowValidation(dialect, keys, List.of(), values);
+        RowValidation sieve = new RowValidation(dialect, keys, List.of(), values).withNullIn(mayBeNull);
         for (LookupSql lookup : lookups) {
             for (int position = 0; position < lookup.matches().size(); position++) {
                 sieve.showing(
@@ -212,6 +230,24 @@ final class FactPlan {
                 ? found + "\nunion all\nselect r.zk_row, " + carried + without + "\nfrom " + ROWS
                         + " as r\nwhere r.zk_deletes"
                 : found;
+    }
+
+    /** Rows that come to one grain only by the key of a reserved member, where that takes the place of several members. */
+    private Step oneGrain() {
+        List<String> values = new ArrayList<>(List.of("zk_deletes"));
+        table.degenerate().forEach(column -> values.add(column.name()));
+        table.definition()
+                .measures()
+                .forEach(measure -> values.add(measure.name().text()));
+        lookups.stream()
+                .filter(lookup -> !table.definition().isGrain(lookup.lookup()))
+                .forEach(lookup -> values.add(FactTable.keyName(lookup.lookup())));
+        return RowValidation.duplicatesAmong(
+                LOADED,
+                table.grainNames(),
+                values,
+                table.definition().grain().stream().map(Word::text).collect(Collectors.joining(", ")),
+                dialect);
     }
 
     private Step refusal() {

@@ -58,7 +58,7 @@ final class FeedPlan {
         this.target = loading.target();
         this.stamp = loading.stamp();
         this.missing = loading.placeholders(this.lookups);
-        this.lookupSteps = new LookupSteps(lookups, dialect, missing, lookup -> false);
+        this.lookupSteps = new LookupSteps(lookups, dialect, missing);
         this.matched = feed.stored().stream().map(Word::text).toList();
     }
 

@@ -52,6 +52,7 @@ final class LateArrivingMembers {
     private final DatedLookups dated;
     private final FactBooks books;
     private final WaitingFacts waiting;
+    private final MisplacedFacts misplaced;
     private final Stamp stamp;
 
     LateArrivingMembers(FactLoading loading, LookupSource source) {
@@ -63,6 +64,7 @@ final class LateArrivingMembers {
         this.dated = new DatedLookups(table, warehouse, source);
         this.books = loading.books();
         this.waiting = new WaitingFacts(loading);
+        this.misplaced = new MisplacedFacts(table, warehouse, loading.books().misplaced());
         this.stamp = loading.stamp();
     }
 
@@ -93,6 +95,9 @@ final class LateArrivingMembers {
         healing.forEach(lookup -> changes.add(move(lookup, "healed")));
         healing.forEach(lookup -> noted.add(waiting.found(lookup, isAny(lookup, "healed"))));
         following.forEach(each -> changes.add(move(each.lookup(), "followed")));
+        if (isFirstOfStanding()) {
+            following.forEach(each -> noted.add(misplaced.noting(each, dated.misplaced(each), stamp.load())));
+        }
         List<Lookup> moving = Stream.concat(healing.stream(), following.stream().map(Dated::lookup))
                 .map(LookupSql::lookup)
                 .distinct()
@@ -164,7 +169,8 @@ final class LateArrivingMembers {
                   ) as d
                   ${join}
                 ) as t
-                where t.zk_found not in (${nobody}) and t.zk_key <> t.zk_old""")
+                where t.zk_found not in (${nobody}) and t.zk_key <> t.zk_old and ${concerns}""")
+                .with("concerns", concerns(lookup.lookup()))
                 .with("role", dialect.text(lookup.lookup().role().text()))
                 .with("key_expression", lookup.keyExpression())
                 .with("member_key", memberKey(lookup))
@@ -173,6 +179,17 @@ final class LateArrivingMembers {
                 .with("join", lookup.join())
                 .with("nobody", lookup.nobody())
                 .text();
+    }
+
+    /** What others left at another version stays there until a version that comes later is the valid one. */
+    private String concerns(Lookup lookup) {
+        return isFirstOfStanding()
+                ? misplaced.isMadeBy(stamp.load(), lookup, "t.zk_key")
+                : "not " + misplaced.isNoted(lookup);
+    }
+
+    private boolean isFirstOfStanding() {
+        return table.definition().conventions().standing() && !books.isLoaded();
     }
 
     private String memberKey(LookupSql lookup) {

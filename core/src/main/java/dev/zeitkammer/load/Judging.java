@@ -80,29 +80,34 @@ final class Judging {
     /**
      * Judges the staged rows.
      *
+     * @param further rows that were staged as well: those that could not be read, and those that wait for a partner
      * @throws GuardException where one of those fails that stop the load
      */
-    List<JudgedAssertion> staged(Input input) {
+    List<JudgedAssertion> staged(Input input, long further) {
         String rows = "(select * from " + StagedRows.TABLE
                 + input.where()
                         .map(where -> " where coalesce(" + Expressions.sql(where) + ", false)")
                         .orElse("")
                 + ") as s";
-        return judged(input.assertions(), rows);
+        return judged(input.assertions(), rows, further);
     }
 
     /** Judges the table as it stands at the end of the load's transaction. */
     List<JudgedAssertion> table() {
-        return judged(definition.demands().assertions(), AssertedRows.ofTable(definition, warehouse));
+        return judged(definition.demands().assertions(), AssertedRows.ofTable(definition, warehouse), 0);
     }
 
-    private List<JudgedAssertion> judged(List<Assertion> assertions, String rows) {
+    private List<JudgedAssertion> judged(List<Assertion> assertions, String rows, long further) {
         if (assertions.isEmpty()) {
             return List.of();
         }
         Map<Assertion, BigDecimal> numbers = numbers(assertions, rows);
         List<JudgedAssertion> all = new ArrayList<>();
-        assertions.forEach(assertion -> all.add(judged(assertion, numbers.get(assertion))));
+        assertions.forEach(assertion -> all.add(judged(
+                assertion,
+                assertion.isOfNumbers()
+                        ? numbers.get(assertion).add(BigDecimal.valueOf(further))
+                        : numbers.get(assertion))));
         stop(assertions, all, rows);
         return all;
     }

@@ -112,7 +112,10 @@ final class TableLoading {
                 status,
                 run.seconds(),
                 String.valueOf(why.getMessage()));
-        return entered(entry, run::keepUnusable);
+        return entered(entry, () -> {
+            run.keepUnusable();
+            context.extra().takenBack(definition.name().text(), context.warehouse());
+        });
     }
 
     /** Enters a failure; where not even that is possible any more, the next load enters this one as cut off. */

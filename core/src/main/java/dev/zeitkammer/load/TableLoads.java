@@ -58,6 +58,7 @@ final class TableLoads {
         Books books = new Books(warehouse);
         return new FactBooks(
                 books.waiting(),
+                books.misplaced(),
                 new Noted(books.highestKeys(), books.placeholders()),
                 books.lastLoadSql(fact.table()),
                 known.newestDate(fact.table()).isPresent(),

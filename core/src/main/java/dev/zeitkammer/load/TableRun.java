@@ -103,6 +103,9 @@ final class TableRun {
         LoadGuards guards = guards();
         guards.refuseOlderDate(load);
         guards.refuseDateAhead(load);
+        if (warehouse.dialect().viewsHoldColumns()) {
+            warehouse.dropNames(); // of the table before
+        }
         List<Part> parts = parts(load);
         if (parts.isEmpty()) {
             return withoutDelivery(load);
@@ -273,7 +276,14 @@ final class TableRun {
     }
 
     private void judgeStaged(Part part, Tally tally) {
-        part.delivery().ifPresent(delivery -> told(judging.staged(delivery.input()), tally));
+        part.delivery()
+                .filter(Delivery::isDelivered)
+                .ifPresent(delivery -> told(judging.staged(delivery.input(), notRead()), tally));
+    }
+
+    /** Rows that were staged and are not among those that the table reads. */
+    private long notRead() {
+        return staged == null ? 0 : staged.unusable().size() + staged.waiting().size();
     }
 
     /** An assertion that fails is said at once where it stops nothing. */

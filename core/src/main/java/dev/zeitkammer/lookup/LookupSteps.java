@@ -20,7 +20,6 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.function.Predicate;
 import java.util.stream.Collectors;
 
 /** The steps that look up all the keys of a delivery in one pass, and what follows from values that find nobody. */
@@ -51,43 +50,23 @@ public final class LookupSteps {
 
     private final FoundTally tally;
     private final MissingKeys missing;
-    private final Predicate<LookupSql> needsMember;
 
-    /**
-     * @param missing what makes members for values that find nobody
-     * @param needsMember lookups whose rows are set aside where they find nobody, whatever their definition says
-     */
-    public LookupSteps(
-            List<LookupSql> lookups, Dialect dialect, MissingKeys missing, Predicate<LookupSql> needsMember) {
+    /** @param missing what makes members for values that find nobody */
+    public LookupSteps(List<LookupSql> lookups, Dialect dialect, MissingKeys missing) {
         this.lookups = List.copyOf(lookups);
         this.dialect = dialect;
         this.tally = new FoundTally(this.lookups, dialect);
         this.missing = missing;
-        this.needsMember = needsMember;
     }
 
     /** Lookups that make nobody. */
     public LookupSteps(List<LookupSql> lookups, Dialect dialect) {
-        this(lookups, dialect, MissingKeys.NONE, lookup -> false);
+        this(lookups, dialect, MissingKeys.NONE);
     }
 
     /** How many rows found what. */
     public FoundTally tally() {
         return tally;
-    }
-
-    private List<Found> settingAside(LookupSql lookup) {
-        if (!needsMember.test(lookup)) {
-            return lookup.settingAside();
-        }
-        List<Found> nobody = new ArrayList<>(List.of(Found.BLANK));
-        if (!lookup.makesMembers()) {
-            nobody.add(Found.UNMATCHED);
-        }
-        if (lookup.endsMembers()) {
-            nobody.add(Found.ENDED);
-        }
-        return nobody;
     }
 
     /** The same for rows that carry nothing along. */
@@ -157,7 +136,7 @@ public final class LookupSteps {
                 .map(lookup -> stop(lookup).onlyIf(Flag.any(looked, lookup.isAny(looked.name(), lookup.stopping()))))
                 .forEach(judged::add);
         lookups.stream()
-                .filter(lookup -> !settingAside(lookup).isEmpty())
+                .filter(lookup -> !lookup.settingAside().isEmpty())
                 .map(lookup -> setAside(lookup, Flag.any(looked, "zk_aside = " + lookup.number())))
                 .forEach(judged::add);
         steps.addAll(Step.asking(judged));
@@ -220,7 +199,7 @@ public final class LookupSteps {
         return lookups.stream()
                 .allMatch(lookup -> !lookup.makesMembers()
                         && lookup.stopping().isEmpty()
-                        && settingAside(lookup).isEmpty());
+                        && lookup.settingAside().isEmpty());
     }
 
     private String resolved(String rows, List<String> carried, List<LookupSql> some) {
@@ -243,8 +222,8 @@ public final class LookupSteps {
                     .append(" as ")
                     .append(lookup.found());
             joins.append("\n  ").append(lookup.join());
-            if (!settingAside(lookup).isEmpty()) {
-                aside.append(" when ").append(lookup.isAny("found", settingAside(lookup)));
+            if (!lookup.settingAside().isEmpty()) {
+                aside.append(" when ").append(lookup.isAny("found", lookup.settingAside()));
                 aside.append(" then ").append(lookup.number());
             }
         }

@@ -31,6 +31,11 @@ public interface Delivery {
         return List.of();
     }
 
+    /** Whether anything came; else only rows that waited are tried again. */
+    default boolean isDelivered() {
+        return true;
+    }
+
     /** The form in which the rows of a file came, for writing them back; {@code file} as messages show it. */
     RowForm form(String file);
 }

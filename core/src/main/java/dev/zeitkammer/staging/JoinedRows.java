@@ -117,6 +117,11 @@ final class JoinedRows extends Source {
     }
 
     @Override
+    public boolean isDelivered() {
+        return parts.get(0).isDelivered();
+    }
+
+    @Override
     boolean holds(String file) {
         return parts.stream().anyMatch(part -> part.holds(file));
     }

@@ -28,8 +28,12 @@ final class Sources {
         this.staging = staging;
     }
 
-    /** The source of an input; empty where there is no delivery. */
+    /** The source of an input; empty where there is no delivery, and no row that waits. */
     Optional<Source> of(Input input) {
+        return delivered(input).or(() -> waited(input));
+    }
+
+    private Optional<Source> delivered(Input input) {
         if (input.origin() instanceof Input.Files) {
             return ofFiles(input);
         }
@@ -74,24 +78,45 @@ final class Sources {
         return Optional.of(DelimitedFiles.open(input, files, stager));
     }
 
+    /** Rows that wait are tried again though nothing came; but for a full extract, which they alone are not. */
+    private Optional<Source> waited(Input input) {
+        List<WaitingRow> rows = input.required() || input.extract() == Input.Extract.FULL
+                ? List.of()
+                : earlier.waiting().apply(earlier.scope() + input.name());
+        return rows.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new WaitedSource(input, warehouse.stager(), missing(input), rows));
+    }
+
+    private Sources with(Earlier other) {
+        return new Sources(warehouse, folder, date, other, staging);
+    }
+
     private Optional<Source> ofQuery(Input input, Input.Query query) {
-        return parts(query.inputs())
+        return with(earlier.withoutWaiting())
+                .parts(query.inputs(), earlier.withoutWaiting())
                 .map(parts -> WarehouseRows.ofQuery(input, query, parts, warehouse, staging, earlier));
     }
 
     private Optional<Source> ofJoin(Input input, Input.Join join) {
-        return parts(joinedOf(join)).map(parts -> new JoinedRows(input, join, parts, warehouse.stager(), staging));
+        return with(earlier.withoutWaiting())
+                .parts(joinedOf(join), earlier.inside(input.name().text()))
+                .map(parts -> new JoinedRows(input, join, parts, warehouse.stager(), staging));
     }
 
-    /** The sources of the inputs that another is made of; empty where one has no delivery. */
-    private Optional<List<Source>> parts(List<Input> inputs) {
+    /**
+     * The sources of the inputs that another is made of; empty where one has no delivery.
+     *
+     * @param ofFirst what earlier loads left of the first
+     */
+    private Optional<List<Source>> parts(List<Input> inputs, Earlier ofFirst) {
         List<Source> parts = new ArrayList<>();
         if (inputs.stream().anyMatch(input -> input.keep().isPresent())
                 && inputs.stream().noneMatch(this::isDelivered)) {
             return Optional.empty();
         }
         for (Input input : inputs) {
-            Optional<Source> part = part(input);
+            Optional<Source> part = parts.isEmpty() ? with(ofFirst).part(input) : part(input);
             if (part.isEmpty()) {
                 Staging.requires(input, this);
                 return Optional.empty();

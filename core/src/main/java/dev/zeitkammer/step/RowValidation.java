@@ -8,9 +8,11 @@ import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.staging.WaitingRow;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -65,7 +67,7 @@ public final class RowValidation {
     private final List<String> sameMoment;
     private final List<String> values;
     private final Map<String, String> shown = new HashMap<>();
-    private boolean nullIsAKey;
+    private final Set<String> mayBeNull = new HashSet<>();
     private boolean choosesLast;
 
     /**
@@ -97,7 +99,12 @@ public final class RowValidation {
 
     /** Null is a value in a key, like every other. */
     public RowValidation withNullInKeys() {
-        nullIsAKey = true;
+        return withNullIn(keys);
+    }
+
+    /** The same in some columns of it. */
+    public RowValidation withNullIn(List<String> some) {
+        mayBeNull.addAll(some);
         return this;
     }
 
@@ -214,7 +221,8 @@ public final class RowValidation {
     }
 
     private String unusable() {
-        List<String> blanks = nullIsAKey ? List.of() : keys;
+        List<String> blanks =
+                keys.stream().filter(key -> !mayBeNull.contains(key)).toList();
         String blank = blanks.stream()
                 .map(key -> "when " + dialect.quote(key) + " is null then " + dialect.text(shown(key)))
                 .collect(Collectors.joining(" "));
@@ -252,6 +260,31 @@ public final class RowValidation {
     }
 
     private String contradicting() {
+        return contradicting(valued(), together(), shownKeys(), dialect);
+    }
+
+    /**
+     * Sorts out rows that come to one key only once they have found their members.
+     *
+     * @param rows the relation of these rows
+     * @param keys the columns that tell them apart
+     * @param values the columns whose values may contradict each other
+     * @param shown the name of the key for readers
+     */
+    public static Step duplicatesAmong(
+            Relation rows, List<String> keys, List<String> values, String shown, Dialect dialect) {
+        String together = dialect.columns(keys);
+        String valued = "select d.*, dense_rank() over (partition by " + together + " order by "
+                + dialect.columns(values) + ") as zk_value from " + rows + " as d";
+        return new Step.Append(
+                Step.caption(
+                        "duplicates once members are found",
+                        "Rows that come to one key, since a reserved member stands in for several, repeat or contradict each other."),
+                OUT,
+                contradicting(valued, together, dialect.text(shown), dialect));
+    }
+
+    private static String contradicting(String valued, String together, String shownKeys, Dialect dialect) {
         return Sql.of("""
                 select zk_row,
                   case when zk_values > 1 then 'setAside' else 'repeated' end,
@@ -267,10 +300,10 @@ public final class RowValidation {
                   ) as valued
                 ) as numbered
                 where zk_values > 1 or zk_nth > 1""")
-                .with("shown_keys", shownKeys())
+                .with("shown_keys", shownKeys)
                 .with("no_text", dialect.noText())
-                .with("together", together())
-                .with("valued", valued())
+                .with("together", together)
+                .with("valued", valued)
                 .text();
     }
 
@@ -324,7 +357,7 @@ public final class RowValidation {
     /** Whether a row of the delivery, d, is of a key that stands in several rows, c. */
     private String sameKey() {
         return keys.stream()
-                .map(key -> dialect.equal(dialect.column("c", key), dialect.column("d", key), nullIsAKey))
+                .map(key -> dialect.equal(dialect.column("c", key), dialect.column("d", key), mayBeNull.contains(key)))
                 .collect(Collectors.joining(" and "));
     }
 }

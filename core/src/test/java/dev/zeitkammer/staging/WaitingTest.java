@@ -2,6 +2,7 @@ package dev.zeitkammer.staging;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.load.TestStar;
 import java.nio.file.Path;
 import org.junit.jupiter.api.AfterEach;
@@ -60,6 +61,59 @@ class WaitingTest {
     }
 
     private static final String STORED = "select night_no, hut_key, guest, paid from fact_night order by 1";
+
+    /** Nothing else is delivered on the second and third day than what is waited for. */
+    @Test
+    void whatCameIsFoundInTheSameLoad() {
+        join(", without-partner: wait");
+        star.write("2026-03-01/nights.csv", """
+                        night_no,booking_no,hut_code,night,paid
+                        1,1,BER,2026-03-01,10.50
+                        2,2,ADL,2026-03-01,20.00
+                        """)
+                .write("2026-03-01/bookings.csv", "booking_no,guest,booked\n1,Anna,2026-01-01 10:00:00\n");
+        assertThat(star.loaded("2026-03-01", "fact_night").count("waiting")).isEqualTo(2);
+        star.write("2026-03-02/huts.csv", "hut_code,beds,since\nBER,4,2026-01-01\n");
+        assertThat(star.loaded("2026-03-02", "fact_night").counts())
+                .as("the member of a joined row")
+                .containsEntry("staged", 1L)
+                .containsEntry("new", 1L);
+        star.write("2026-03-03/bookings.csv", "booking_no,guest,booked\n2,Berta,2026-01-01 10:00:00\n");
+        assertThat(star.loaded("2026-03-03", "fact_night").counts())
+                .as("the partner of a row")
+                .containsEntry("staged", 1L)
+                .containsEntry("new", 1L);
+        assertThat(star.rows(STORED)).containsExactly("1|2|Anna|10.50", "2|1|Berta|20.00");
+        assertThat(star.load("2026-03-04").tables())
+                .as("nothing waits any more")
+                .filteredOn(entry -> entry.table().equals("fact_night"))
+                .allMatch(entry -> entry.status() == LoadStatus.SKIPPED);
+    }
+
+    @Test
+    void anInputThatMustComeIsStillMissed() {
+        star.write("facts/night.yaml", """
+                        fact: night
+                        from: {files: "{date}/nights.csv", required: true, assert: [{staged: 1..}]}
+                        grain: night_no
+                        lookups: {hut: {unmatched: wait}}
+                        """).write("2026-03-01/nights.csv", "night_no,hut_code\n1,BER\n");
+        star.loaded("2026-03-01", "fact_night");
+        assertThat(star.failure("2026-03-02")).contains("requires one");
+    }
+
+    @Test
+    void whatIsAssertedOfDeliveriesIsNotAskedWhereThereIsNone() {
+        star.write("facts/night.yaml", """
+                        fact: night
+                        from: {files: "{date}/nights.csv", assert: [{staged: 2..}]}
+                        grain: night_no
+                        lookups: {hut: {unmatched: wait}}
+                        """).write("2026-03-01/nights.csv", "night_no,hut_code\n1,BER\n2,ADL\n");
+        star.loaded("2026-03-01", "fact_night");
+        star.write("2026-03-02/huts.csv", "hut_code,beds,since\nBER,4,2026-01-01\n");
+        assertThat(star.loaded("2026-03-02", "fact_night").counts()).containsEntry("new", 1L);
+    }
 
     @Test
     void aRowWaitsForItsPartnerAndThenForItsMember() {

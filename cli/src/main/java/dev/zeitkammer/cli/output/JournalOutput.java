@@ -5,7 +5,7 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import java.time.Duration;
-import java.time.temporal.ChronoUnit;
+import java.time.format.DateTimeFormatter;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,6 +14,8 @@ import java.util.function.ToLongFunction;
 
 /** The journal: past loads, a line each. */
 public final class JournalOutput {
+
+    private static final DateTimeFormatter STARTED = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss");
 
     private final Output output;
 
@@ -93,7 +95,7 @@ public final class JournalOutput {
     }
 
     private static String started(LoadEntry load) {
-        return load.started().truncatedTo(ChronoUnit.SECONDS).toString().replace('T', ' ');
+        return STARTED.format(load.started());
     }
 
     /** High-water marks, a line each. */

@@ -47,8 +47,9 @@ final class FactReader {
         }
         TakenReader.Columns grain = TakenReader.read(section, "grain");
         LookupReader lookupReader = new LookupReader(problems, dimensions);
-        List<Lookup> lookups =
-                section.mapping("lookups").map(lookupReader::ofFact).orElse(List.of());
+        List<Lookup> lookups = section.mapping("lookups")
+                .map(mapping -> lookupReader.ofFact(mapping, grain.columns()))
+                .orElse(List.of());
         TakenReader.Columns degenerate = TakenReader.read(section, "degenerate");
         described = Described.NOTHING;
         List<Measure> measures = section.mapping("measures").map(this::measures).orElse(List.of());

@@ -28,6 +28,7 @@ final class LookupReader {
     private final Problems problems;
     private final Map<String, Dimension> dimensions;
     private Described described = Described.NOTHING;
+    private List<String> grain = List.of();
 
     LookupReader(Problems problems, Map<String, Dimension> dimensions) {
         this.problems = problems;
@@ -39,8 +40,13 @@ final class LookupReader {
         return described;
     }
 
-    /** The lookups of a fact. */
-    List<Lookup> ofFact(Node.Mapping mapping) {
+    /**
+     * The lookups of a fact.
+     *
+     * @param identifying the words of its grain; a role among them sets rows aside where nothing else is said
+     */
+    List<Lookup> ofFact(Node.Mapping mapping, List<Word> identifying) {
+        grain = identifying.stream().map(Word::text).toList();
         List<Lookup> lookups = new ArrayList<>();
         for (Node.Entry entry : mapping.entries().values()) {
             section(entry, FactForms.LOOKUP)
@@ -138,6 +144,9 @@ final class LookupReader {
         Chosen<Unmatched> unmatched =
                 chosen(section, "unmatched", dimension, Unmatched.STAND_IN, ReservedMember.UNKNOWN);
         Chosen<Blank> blank = chosen(section, "blank", dimension, Blank.STAND_IN, ReservedMember.NOT_APPLICABLE);
+        boolean isGrain = grain.contains(role.text());
+        Unmatched ofNobody = isGrain && !section.has("unmatched") ? Unmatched.SET_ASIDE : unmatched.outcome();
+        Blank ofNoValue = isGrain && !section.has("blank") ? Blank.SET_ASIDE : blank.outcome();
         Chosen<Ended> ended = section.has("ended")
                 ? chosen(section, "ended", dimension, Ended.STAND_IN, ReservedMember.UNKNOWN)
                 : new Chosen<>(Ended.MATCH, 0);
@@ -149,8 +158,8 @@ final class LookupReader {
                         dimension,
                         match,
                         asOf,
-                        unmatched.outcome(),
-                        blank.outcome(),
+                        ofNobody,
+                        ofNoValue,
                         section.choice("before-first", BeforeFirst.class),
                         ended.outcome(),
                         new StandIns(unmatched.key(), blank.key(), ended.key())));

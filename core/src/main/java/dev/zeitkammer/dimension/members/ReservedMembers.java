@@ -1,8 +1,10 @@
 package dev.zeitkammer.dimension.members;
 
 import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
+import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.ReservedMember;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.table.DimensionColumn;
@@ -10,14 +12,17 @@ import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Moments;
 import dev.zeitkammer.dimension.table.RowOrigin;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
+import java.util.ArrayList;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
@@ -106,9 +111,9 @@ public final class ReservedMembers {
         values.put(Role.UPDATED_BY, String.valueOf(stamp.load()));
         return table.columns().stream()
                 .map(column -> dialect.cast(
-                                given(column, member.values())
-                                        .orElseGet(() ->
-                                                values.getOrDefault(column.role(), label(column, key, member.label()))),
+                                given(column, member)
+                                        .map(word -> dialect.text(cut(word.text(), column)))
+                                        .orElseGet(() -> values.getOrDefault(column.role(), label(column, member))),
                                 column.type())
                         + " as " + dialect.quote(column.name()))
                 .collect(Collectors.joining(", ", "  select ", ""));
@@ -118,22 +123,104 @@ public final class ReservedMembers {
         return table.conventions().flag(audit).stored(warehouse.dialect(), condition);
     }
 
-    private Optional<String> given(DimensionColumn column, Map<String, Word> given) {
-        return given.entrySet().stream()
+    private static Optional<Word> given(DimensionColumn column, ReservedMember member) {
+        return member.values().entrySet().stream()
                 .filter(each -> each.getKey().equalsIgnoreCase(column.name()))
-                .map(each -> warehouse.dialect().text(each.getValue().text()))
+                .map(Map.Entry::getValue)
                 .findFirst();
     }
 
-    private String label(DimensionColumn column, long key, String text) {
-        if (column.isLookedUp()) {
-            return String.valueOf(key);
-        }
+    private String label(DimensionColumn column, ReservedMember member) {
+        return column.isLookedUp()
+                ? String.valueOf(pointedAt(column, member))
+                : labelled(column, member)
+                        .map(text -> warehouse.dialect().text(cut(text, column)))
+                        .orElse("null");
+    }
+
+    /** What a column of texts holds where the definition gives nothing for it; business keys hold nothing. */
+    private Optional<String> labelled(DimensionColumn column, ReservedMember member) {
         boolean isNatural = column.role() == Role.KEY && table.definition().kind() != Kind.COMBINATION;
-        if (isNatural || !column.type().isText()) {
-            return "null";
+        boolean isLabelled = !isNatural && !column.isOwn() && column.type().isText();
+        return isLabelled ? Optional.of(member.label()) : Optional.empty();
+    }
+
+    /** The member of the same name in the dimension that is looked up, or the unknown one there. */
+    private long pointedAt(DimensionColumn column, ReservedMember member) {
+        Dimension above = table.definition().lookups().stream()
+                .filter(lookup -> lookup.column().equalsIgnoreCase(column.name()))
+                .map(lookup -> lookup.lookup().dimension())
+                .findFirst()
+                .orElseThrow();
+        return above.reserved(member.name())
+                .or(() -> above.reserved(ReservedMember.UNKNOWN))
+                .orElseThrow()
+                .key();
+    }
+
+    /** As much of a text as the column takes; where the engine keeps no lengths, all of it. */
+    private String cut(String text, DimensionColumn column) {
+        int length = warehouse.dialect().stored(column.type()).length();
+        return length == 0 || length >= text.length() ? text : text.substring(0, length);
+    }
+
+    /**
+     * Refuses what is given for a column that cannot hold it.
+     *
+     * @throws DefinitionException with the place of each
+     */
+    public void refuseWhatDoesNotFit() {
+        List<Problem> problems = new ArrayList<>();
+        for (ReservedMember member : table.definition().reserved()) {
+            for (DimensionColumn column : table.columns()) {
+                given(column, member)
+                        .filter(word -> !fits(word, column.type()))
+                        .ifPresent(word -> problems.add(new Problem(
+                                word.place(),
+                                "\"" + word + "\" is given for " + column.name() + " of the reserved member \""
+                                        + member.name() + "\", and " + column.name() + " is " + column.type())));
+            }
         }
-        int length = column.type().length();
-        return warehouse.dialect().text(length == 0 || length >= text.length() ? text : text.substring(0, length));
+        if (!problems.isEmpty()) {
+            throw new DefinitionException(problems.stream().sorted().toList());
+        }
+    }
+
+    private boolean fits(Word given, SqlType type) {
+        Dialect beside = warehouse.stager().dialect();
+        return type.isText()
+                || warehouse.stager().number("select count(" + beside.tryCast(beside.text(given.text()), type) + ")")
+                        > 0;
+    }
+
+    /** Statements that complete the texts of reserved members which the program had cut, once their columns have got longer. */
+    public List<String> completing(List<Column> before) {
+        Dialect dialect = warehouse.dialect();
+        List<String> statements = new ArrayList<>();
+        for (DimensionColumn column : table.columns()) {
+            Optional<Integer> length = before.stream()
+                    .filter(was -> was.name().equalsIgnoreCase(column.name()))
+                    .map(was -> was.type().length())
+                    .filter(was -> was > 0
+                            && (column.type().length() == 0 || column.type().length() > was))
+                    .findFirst();
+            for (ReservedMember member : table.definition().reserved()) {
+                Optional<String> text = given(column, member).map(Word::text).or(() -> labelled(column, member));
+                if (length.isPresent() && text.isPresent() && text.get().length() > length.get()) {
+                    statements.add(Sql.of("""
+                            update ${target} set ${column} = ${text}
+                            where ${key} = ${reserved} and ${inserted_by} > 0 and ${column} = ${cut}""")
+                            .with("target", warehouse.table(table.definition().table()))
+                            .with("column", dialect.quote(column.name()))
+                            .with("text", dialect.text(cut(text.get(), column)))
+                            .with("key", dialect.quote(table.name(Role.SURROGATE)))
+                            .with("reserved", member.key())
+                            .with("inserted_by", dialect.quote(table.name(Role.INSERTED_BY)))
+                            .with("cut", dialect.text(text.get().substring(0, length.get())))
+                            .text());
+                }
+            }
+        }
+        return statements;
     }
 }

@@ -145,7 +145,7 @@ public record DimensionColumn(
     }
 
     /** Whether the program makes its values, rather than a delivery. */
-    boolean isOwn() {
+    public boolean isOwn() {
         return switch (role) {
             case KEY, TYPE_0, TYPE_1, TYPE_2, TYPE_3, PREVIOUS -> isLookedUp();
             default -> true;
