@@ -20,6 +20,11 @@ public record ReservedMember(String name, long key, String label, Map<String, Wo
     /** The member for no value. */
     public static final String NOT_APPLICABLE = "not-applicable";
 
+    /** Whether a definition gives it a value for a column. */
+    public boolean gives(String column) {
+        return values.keySet().stream().anyMatch(column::equalsIgnoreCase);
+    }
+
     public ReservedMember {
         values = Collections.unmodifiableMap(new LinkedHashMap<>(values));
     }

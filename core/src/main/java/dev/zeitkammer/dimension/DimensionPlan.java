@@ -15,6 +15,7 @@ import dev.zeitkammer.dimension.current.Extract;
 import dev.zeitkammer.dimension.current.NewMembers;
 import dev.zeitkammer.dimension.current.OverwrittenValues;
 import dev.zeitkammer.dimension.members.AbsentMembers;
+import dev.zeitkammer.dimension.members.ReservedMembers;
 import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Outcome;
@@ -79,6 +80,7 @@ final class DimensionPlan {
                 ends
                         ? validation.steps(delivery.kept(), new AbsentMembers(table, dialect, target, stamp).steps())
                         : validation.steps(delivery));
+        steps.addAll(Step.asking(new ReservedMembers(table, loading.warehouse(), stamp).settingAside()));
         steps.add(validation.rows());
         steps.addAll(lookedUp.steps());
         if (!table.hasHistory() && (table.hasEffective() || table.hasDeletions())) {

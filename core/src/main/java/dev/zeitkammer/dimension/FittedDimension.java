@@ -35,6 +35,9 @@ record FittedDimension(Dimension definition, Warehouse warehouse, boolean stands
         reserved.refuseWhatDoesNotFit();
         Alignment alignment = Aligning.of(table.shape(warehouse, stamp), warehouse);
         if (stands) {
+            if (definition.conventions().standing()) {
+                reserved.refuseGaps();
+            }
             alignment = alignment.then(reserved.completing(warehouse.columns(definition.table())));
         }
         if (definition.hierarchy().isPresent()) {

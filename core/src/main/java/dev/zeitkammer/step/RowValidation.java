@@ -201,8 +201,12 @@ public final class RowValidation {
         return new Step.Name(Step.caption("rows", "The rows that take part."), ROWS, taking());
     }
 
+    private String taking() {
+        return takingRows(dialect);
+    }
+
     /** The rows that are not out. */
-    public String taking() {
+    public static String takingRows(Dialect dialect) {
         return """
                 select d.*
                 from %s as d

@@ -20,6 +20,7 @@ import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Flag;
+import dev.zeitkammer.step.RowValidation;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
 import java.util.ArrayList;
@@ -27,6 +28,8 @@ import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 
@@ -184,6 +187,87 @@ public final class ReservedMembers {
         if (!problems.isEmpty()) {
             throw new DefinitionException(problems.stream().sorted().toList());
         }
+    }
+
+    /** A row with the business key of a reserved member says nothing of a member, and what stands there is not touched: it is set aside. */
+    public List<Step> settingAside() {
+        if (!mayBeNamed()) {
+            return List.of();
+        }
+        Dialect dialect = warehouse.dialect();
+        String reserved = "select 1 from " + warehouse.table(table.definition().table()) + " as t where "
+                + dialect.column("t", table.name(Role.SURROGATE)) + " < 0";
+        String query = Sql.of("""
+                select d.zk_row, 'setAside', 'reserved member', ${key_names}, ${key_text}
+                from (${taking}) as d
+                where exists (${reserved} and ${same_key})""")
+                .with("key_names", dialect.text(String.join(", ", table.keys())))
+                .with(
+                        "key_text",
+                        table.keys().stream()
+                                .map(key -> dialect.asText(dialect.column("d", key)))
+                                .collect(Collectors.joining(" || ', ' || ")))
+                .with("taking", RowValidation.takingRows(dialect))
+                .with("reserved", reserved)
+                .with("same_key", dialect.allEqual(table.keys(), "t", "d"))
+                .text();
+        String named = table.keys().stream()
+                .map(key -> " and " + dialect.column("t", key) + " is not null")
+                .collect(Collectors.joining());
+        return List.of(new Step.Append(
+                Step.caption(
+                        "rows of reserved members", "Rows with the business key of a reserved member are set aside."),
+                RowValidation.OUT,
+                query,
+                Optional.of(Flag.exists(reserved + named))));
+    }
+
+    /** Whether one can have a business key: others gave it one, or the definition does. */
+    private boolean mayBeNamed() {
+        return table.definition().kind() == Kind.MEMBERS
+                && (table.conventions().standing()
+                        || table.definition().reserved().stream()
+                                .anyMatch(member -> table.keys().stream().anyMatch(member::gives)));
+    }
+
+    /**
+     * Refuses a column of a table that others made, which is never null and which the reserved members that are missing have nothing
+     * for.
+     *
+     * @throws DefinitionException which says what to write
+     */
+    public void refuseGaps() {
+        Set<String> required = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        required.addAll(warehouse.required(table.definition().table()));
+        for (DimensionColumn column : table.columns()) {
+            if (column.isOwn() || !required.contains(column.name())) {
+                continue;
+            }
+            List<String> gaps = table.definition().reserved().stream()
+                    .filter(member -> given(column, member).isEmpty()
+                            && labelled(column, member).isEmpty())
+                    .filter(member -> isMissing(member.key()))
+                    .map(ReservedMember::name)
+                    .toList();
+            if (!gaps.isEmpty()) {
+                throw new DefinitionException(
+                        table.definition().name().place(),
+                        column.name() + " of " + table.definition().table()
+                                + " is never null, and the reserved members that are put in have nothing for it; give them"
+                                + " values that no member has: reserved: {"
+                                + gaps.stream()
+                                        .map(name -> name + ": {" + column.name() + ": …}")
+                                        .collect(Collectors.joining(", "))
+                                + "}, or let it be null there");
+            }
+        }
+    }
+
+    private boolean isMissing(long key) {
+        return warehouse.number("select count(*) from "
+                        + warehouse.table(table.definition().table()) + " where "
+                        + warehouse.dialect().quote(table.name(Role.SURROGATE)) + " = " + key)
+                == 0;
     }
 
     private boolean fits(Word given, SqlType type) {
