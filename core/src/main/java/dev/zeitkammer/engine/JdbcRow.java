@@ -8,6 +8,7 @@ import java.sql.Timestamp;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
+import java.time.OffsetDateTime;
 import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 
@@ -65,12 +66,16 @@ public final class JdbcRow implements Row {
         return (LocalDateTime) value(column);
     }
 
+    private boolean hasZone(int column) {
+        return reading(() -> rows.getMetaData().getColumnTypeName(column)).equals("timestamptz");
+    }
+
     @Override
     public @Nullable Object value(int column) {
         Object value = reading(() -> rows.getObject(column));
         if (readsModernTypes && value instanceof java.util.Date) {
             Class<?> type = value instanceof Timestamp
-                    ? LocalDateTime.class
+                    ? hasZone(column) ? OffsetDateTime.class : LocalDateTime.class
                     : value instanceof Time ? LocalTime.class : LocalDate.class;
             return reading(() -> rows.getObject(column, type));
         }

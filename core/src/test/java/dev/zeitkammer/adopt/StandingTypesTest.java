@@ -2,10 +2,15 @@ package dev.zeitkammer.adopt;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
+import dev.zeitkammer.view.MemberHistory;
 import java.nio.file.Path;
+import java.time.OffsetDateTime;
 import java.util.List;
+import java.util.Optional;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -73,6 +78,21 @@ class StandingTypesTest {
         assertThat(types()).isEqualTo(before);
         assertThat(star.rows("select code, beds, price from dim_hut where hut_sk > 0 order by hut_sk"))
                 .containsExactly("ADL|30|13.00", "ADL|31|13.00", "CAN|20|7.00");
+    }
+
+    @Test
+    void momentsWithATimeZoneAreShown() {
+        execute("alter table dim_hut add column seen timestamp with time zone");
+        execute("update dim_hut set seen = timestamp with time zone '2026-03-01 10:00:00+02'");
+        star.write("huts.csv", "code,name,beds,price\nADL,Adlerhorst,31,13.00\n");
+        star.loaded("2026-03-01", "dim_hut");
+        Dimension hut = star.project().dimensions().get(0);
+        MemberHistory history = MemberHistory.read(star.warehouse(), hut, List.of("ADL"), Optional.empty());
+        int seen = history.columns().stream().map(Column::name).toList().indexOf("seen");
+        assertThat(history.versions())
+                .extracting(version -> version.get(seen))
+                .first()
+                .isEqualTo(OffsetDateTime.parse("2026-03-01T08:00:00Z"));
     }
 
     @Test

@@ -3,6 +3,8 @@ package dev.zeitkammer.cli.output;
 import java.math.BigDecimal;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.time.temporal.ChronoUnit;
 import org.jspecify.annotations.Nullable;
@@ -46,6 +48,9 @@ final class Values {
     static String plain(Object value) {
         if (value instanceof LocalDateTime moment) {
             return DateTimeFormatter.ISO_LOCAL_DATE_TIME.format(moment);
+        }
+        if (value instanceof OffsetDateTime moment) {
+            return DateTimeFormatter.ISO_OFFSET_DATE_TIME.format(moment.withOffsetSameInstant(ZoneOffset.UTC));
         }
         if (value instanceof LocalTime time) {
             return DateTimeFormatter.ISO_LOCAL_TIME.format(time);
