@@ -7,9 +7,14 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Relation;
+import dev.zeitkammer.engine.Row;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.StagedRows;
+import dev.zeitkammer.step.Plan;
+import dev.zeitkammer.step.RowValidation;
+import dev.zeitkammer.step.Step;
 import java.time.Clock;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
@@ -17,10 +22,18 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
-/** Counts what a load would stumble over in a delivery: values that do not fit, keys without a value or twice, dates to come. */
+/**
+ * Counts what a load would stumble over in a delivery: values that do not fit, keys without a value or twice, dates to come. The
+ * rows are sorted out by the steps of the load itself.
+ */
 final class DeliveryCheck {
+
+    private static final Set<Relation> MADE =
+            Set.of(RowValidation.DELIVERY, RowValidation.OUT, RowValidation.DUPLICATE_KEYS);
 
     private final Warehouse warehouse;
     private final Dialect dialect;
@@ -32,102 +45,107 @@ final class DeliveryCheck {
         this.clock = clock;
     }
 
-    /** What was found in the staged rows, which must be the last that were staged. */
-    List<String> of(Definition definition, StagedRows staged) {
+    /** What was found in the staged rows, which must be the last that were staged, by the plan of their load. */
+    List<String> of(Definition definition, StagedRows staged, Plan plan) {
         List<String> texts = new ArrayList<>();
-        String rows = "(select * from " + StagedRows.TABLE
-                + staged.delivery()
-                        .input()
-                        .where()
-                        .map(sql -> " as s where (" + sql.text() + ")")
-                        .orElse("")
-                + ") as delivered";
-        badValues(texts);
-        List<Word> key = key(definition);
-        List<String> columns = key.stream()
-                .flatMap(word -> staged.delivery().column(word.text()).stream())
-                .filter(column -> staged.type(column).isPresent())
-                .toList();
+        warehouse.rehearse(() -> {
+            sortOut(definition, plan);
+            texts.addAll(out(definition));
+            return true;
+        });
+        toCome(definition, staged, texts);
+        return texts;
+    }
+
+    /** Runs what makes the rows that take part, up to their name; of the table it reads nothing but reserved members. */
+    private void sortOut(Definition definition, Plan plan) {
+        for (Step step : plan.steps()) {
+            if (step instanceof Step.Name name) {
+                if (name.relation().equals(RowValidation.ROWS)) {
+                    return;
+                }
+                warehouse.name(name.relation().name(), name.query());
+            } else if (step instanceof Step.Keep keep && MADE.contains(keep.relation())) {
+                warehouse.keep(keep.relation().name(), keep.query());
+            } else if (step instanceof Step.Attempt attempt) {
+                warehouse.keep(attempt.relation().name(), attempt.query(), attempt.otherwise());
+            } else if (step instanceof Step.Append append && append.relation().equals(RowValidation.OUT)) {
+                append(append, definition);
+            }
+        }
+    }
+
+    private void append(Step.Append append, Definition definition) {
+        boolean isReadable =
+                warehouse.has(definition.table()) || !append.query().contains(warehouse.table(definition.table()));
+        if (isReadable) {
+            warehouse.append(append.relation().name(), append.query());
+        }
+    }
+
+    /** What takes no part, in words, the most frequent first. */
+    private List<String> out(Definition definition) {
+        return warehouse.query(
+                "select zk_outcome, coalesce(zk_reason, ''), coalesce(zk_column, ''), count(*), min(zk_text) from "
+                        + RowValidation.OUT
+                        + " group by zk_outcome, coalesce(zk_reason, ''), coalesce(zk_column, '') order by 4 desc, 1, 2, 3",
+                row -> words(row, definition));
+    }
+
+    private static String words(Row row, Definition definition) {
+        long found = row.number(4);
+        String column = String.valueOf(row.text(3));
+        if (!"setAside".equals(row.text(1))) {
+            return "repeated".equals(row.text(1))
+                    ? rows(found) + (found == 1 ? " repeats" : " repeat") + " another one"
+                    : rows(found) + (found == 1 ? " gives" : " give") + " way to a newer one of the same key";
+        }
+        String why = switch (String.valueOf(row.text(2))) {
+            case "bad value" ->
+                " with a value in " + column + " that its type cannot hold, such as \"" + row.text(5) + "\"";
+            case "blank key" -> " without a value in the key (" + column + ")";
+            case "conflicting duplicate" -> " with the same key (" + sameKey(definition) + ") and different values";
+            default -> ": " + row.text(2) + (column.isEmpty() ? "" : " (" + column + ")");
+        };
+        return rows(found) + why + "; they would be set aside";
+    }
+
+    /** What two rows share that contradict each other. */
+    private static String sameKey(Definition definition) {
+        if (definition instanceof Fact fact) {
+            return fact.grain().stream().map(Word::text).collect(Collectors.joining(", "));
+        }
+        Dimension dimension = (Dimension) definition;
+        return Stream.concat(dimension.key().stream(), dimension.history().effective().stream())
+                .map(Word::text)
+                .distinct()
+                .collect(Collectors.joining(", "));
+    }
+
+    private void toCome(Definition definition, StagedRows staged, List<String> texts) {
         Optional<String> effective = definition instanceof Dimension dimension
                 ? dimension
                         .history()
                         .effective()
                         .flatMap(word -> staged.delivery().column(word.text()))
                 : Optional.empty();
-        if (!columns.isEmpty() && columns.size() == key.size()) {
-            blankKeys(columns, rows, texts);
-            duplicates(columns, effective, rows, staged, definition, texts);
-        }
-        effective.ifPresent(column -> toCome(column, rows, staged, texts));
-        return texts;
-    }
-
-    private static List<Word> key(Definition definition) {
-        return definition instanceof Fact fact ? fact.grain() : ((Dimension) definition).key();
-    }
-
-    private void badValues(List<String> texts) {
-        warehouse.query(
-                "select zk_bad_column, count(*), min(zk_bad_text) from " + StagedRows.TABLE
-                        + " where zk_bad_column is not null group by zk_bad_column order by 2 desc, 1",
-                row -> texts.add(rows(row.number(2)) + " with a value in " + row.text(1)
-                        + " that its type cannot hold, such as \"" + row.text(3) + "\"; they would be set aside"));
-    }
-
-    private void blankKeys(List<String> key, String rows, List<String> texts) {
-        String blank =
-                key.stream().map(column -> dialect.quote(column) + " is null").collect(Collectors.joining(" or "));
-        long found = warehouse.number("select count(*) from " + rows + " where " + blank);
-        if (found > 0) {
-            texts.add(rows(found) + " without a value in the key (" + String.join(", ", key)
-                    + "); they would be set aside");
-        }
-    }
-
-    private void duplicates(
-            List<String> key,
-            Optional<String> effective,
-            String rows,
-            StagedRows staged,
-            Definition definition,
-            List<String> texts) {
-        List<String> same = new ArrayList<>(key);
-        effective.filter(column -> !same.contains(column)).ifPresent(same::add);
-        String all = dialect.list(staged.columns(), column -> dialect.quote(column.name()));
-        String known = key.stream()
-                .map(column -> dialect.quote(column) + " is not null")
-                .collect(Collectors.joining(" and "));
-        String distinct = "select distinct " + all + " from " + rows + " where " + known;
-        long conflicting = warehouse.number("select coalesce(sum(n), 0) from (select count(*) as n from (" + distinct
-                + ") as d group by " + dialect.columns(same) + " having count(*) > 1) as g");
-        if (conflicting > 0) {
-            texts.add(rows(conflicting) + " with the same key (" + String.join(", ", same) + ") and different values"
-                    + (isDecided(definition)
-                            ? "; one of each is chosen"
-                            : "; they would be set aside where what is loaded differs"));
-        }
-        long repeated = warehouse.number("select count(*) from " + rows + " where " + known)
-                - warehouse.number("select count(*) from (" + distinct + ") as d");
-        if (repeated > 0) {
-            texts.add(rows(repeated) + (repeated == 1 ? " repeats" : " repeat") + " another one");
-        }
-    }
-
-    private static boolean isDecided(Definition definition) {
-        return definition instanceof Dimension dimension && dimension.lastBy().isPresent();
-    }
-
-    private void toCome(String column, String rows, StagedRows staged, List<String> texts) {
-        SqlType type = staged.type(column).orElse(SqlType.DATE);
-        if (!type.isMoment()) {
+        Optional<SqlType> type = effective.flatMap(staged::type).filter(SqlType::isMoment);
+        if (type.isEmpty()) {
             return;
         }
-        String now = type.equals(SqlType.DATE)
+        String now = type.get().equals(SqlType.DATE)
                 ? dialect.date(LocalDate.now(clock))
                 : dialect.timestamp(LocalDateTime.now(clock).truncatedTo(ChronoUnit.SECONDS));
-        long found = warehouse.number("select count(*) from " + rows + " where " + dialect.quote(column) + " > " + now);
+        String where = staged.delivery()
+                .input()
+                .where()
+                .map(sql -> " and (" + sql.text() + ")")
+                .orElse("");
+        long found = warehouse.number("select count(*) from " + StagedRows.TABLE + " as s where "
+                + dialect.quote(effective.get()) + " > " + now + where);
         if (found > 0) {
-            texts.add(rows(found) + " with a date in " + column + " that is still to come; as of then they would hold");
+            texts.add(rows(found) + " with a date in " + effective.get()
+                    + " that is still to come; as of then they would hold");
         }
     }
 }

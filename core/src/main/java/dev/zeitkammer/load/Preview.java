@@ -94,7 +94,13 @@ public final class Preview {
     private Optional<Ready> ready(TableLoad load) {
         Optional<Input> input = load.input();
         if (input.isEmpty()) {
-            return Optional.of(ready(load, Optional.empty(), List.of()));
+            return Optional.of(new Ready(
+                    load.definition(),
+                    Optional.empty(),
+                    load.prepare(Optional.empty(), stamp()),
+                    List.of(),
+                    Optional.empty(),
+                    List.of()));
         }
         Staging staging = new Staging(warehouse, project.folder());
         Optional<Delivery> waiting = date.isPresent()
@@ -106,15 +112,22 @@ public final class Preview {
             AssertedRows.want(input.get(), wanted);
             wanted.throwIfMissing();
             StagedRows staged = staging.stage(delivery, wanted, earlier());
-            List<String> stumbles =
-                    looks ? new DeliveryCheck(warehouse, clock).of(load.definition(), staged) : List.of();
-            return ready(load, Optional.of(staged), stumbles);
+            Prepared prepared = load.prepare(Optional.of(staged), stamp());
+            return new Ready(
+                    load.definition(),
+                    Optional.of(staged),
+                    prepared,
+                    List.of(),
+                    Optional.empty(),
+                    stumbles(load, staged, prepared));
         });
     }
 
-    private Ready ready(TableLoad load, Optional<StagedRows> staged, List<String> stumbles) {
-        return new Ready(
-                load.definition(), staged, load.prepare(staged, stamp()), List.of(), Optional.empty(), stumbles);
+    private List<String> stumbles(TableLoad load, StagedRows staged, Prepared prepared) {
+        return looks && !prepared.plans().isEmpty()
+                ? new DeliveryCheck(warehouse, clock)
+                        .of(load.definition(), staged, prepared.plans().get(0))
+                : List.of();
     }
 
     /** Why an input has no delivery. */
