@@ -100,7 +100,7 @@ final class DimensionPlan {
                 new CurrentComparison(table, dialect, lookedUp, extract).sql()));
         Flag any = anyChange();
         steps.addAll(Step.asking(changing(any, history)));
-        newMembers.guard(any).ifPresent(steps::add);
+        steps.addAll(newMembers.guards(any));
         return new Plan(steps, changes.changes(), List.of(), reading(any, history));
     }
 

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -145,6 +146,15 @@ public record SqlType(Kind kind, int length, int scale) {
     /** Whether both are whole numbers, or both texts, so that one can stand in place of the other. */
     public boolean isLike(SqlType other) {
         return (isWhole() && other.isWhole()) || (isText() && other.isText());
+    }
+
+    /** The greatest of its whole numbers; empty for what has none, or all that a long has. */
+    public OptionalLong greatest() {
+        return switch (kind) {
+            case SMALLINT -> OptionalLong.of(Short.MAX_VALUE);
+            case INTEGER -> OptionalLong.of(Integer.MAX_VALUE);
+            default -> OptionalLong.empty();
+        };
     }
 
     /** Whether values of the other type can be values of this one: whole and exact numbers, texts. */

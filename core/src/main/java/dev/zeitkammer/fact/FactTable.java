@@ -132,7 +132,12 @@ record FactTable(Fact definition, List<Column> grain, List<Column> degenerate) {
                 .laidOut(definition.layout())
                 .filling(valuesOfRowsThatAreThere(warehouse.dialect(), stamp))
                 .standing(standing)
-                .indexedBy(grain.isEmpty() ? List.of() : List.of(grainNames()));
+                .indexedBy(grain.isEmpty() || isHeld(warehouse) ? List.of() : List.of(grainNames()));
+    }
+
+    /** Whether the database holds the grain, by an index of its own. */
+    private boolean isHeld(Warehouse warehouse) {
+        return definition.isEnforced() && warehouse.dialect().keepsConstraints();
     }
 
     /** The columns in the types in which keys and stamps stand, where another whole number does as well. */

@@ -81,6 +81,22 @@ class StandingTypesTest {
     }
 
     @Test
+    void aKeyThatOutgrowsItsColumnIsSaid() {
+        execute("drop table dim_hut");
+        execute(
+                "create table dim_hut (hut_sk smallint, code varchar(10), name varchar(12), beds smallint, price decimal(6,2),"
+                        + " valid_from date, valid_to date)");
+        execute("insert into dim_hut values (32766, 'ADL', 'Adlerhorst', 30, 12.50, date '2020-01-01', null)");
+        star.write("huts.csv", "code,name,beds,price\nADL,Adlerhorst,30,12.50\nBER,Bergli,12,1\n");
+        assertThat(star.loaded("2026-03-01", "dim_hut").count("new")).isEqualTo(1);
+        star.write("huts.csv", "code,name,beds,price\nADL,Adlerhorst,30,12.50\nBER,Bergli,12,1\nCAN,Canova,12,1\n");
+        assertThat(star.failure("2026-03-02"))
+                .contains("A new row would get the key 32768, and hut_sk of dim_hut is smallint, which ends at 32767")
+                .contains("alter");
+        assertThat(star.rows("select count(*) from dim_hut where hut_sk > 0")).containsExactly("2");
+    }
+
+    @Test
     void momentsWithATimeZoneAreShown() {
         execute("alter table dim_hut add column seen timestamp with time zone");
         execute("update dim_hut set seen = timestamp with time zone '2026-03-01 10:00:00+02'");

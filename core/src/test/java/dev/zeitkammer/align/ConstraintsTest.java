@@ -74,6 +74,11 @@ class ConstraintsTest {
                                 "select contype::text, count(*) from pg_constraint where conrelid in ('dim_hut'::regclass,"
                                         + " 'fact_stay'::regclass, 'dim_calendar'::regclass) and contype in ('p', 'u', 'f') group by 1 order by 1"))
                 .containsExactly("f|3", "p|2", "u|1");
+        assertThat(star.rows(
+                        "select tablename, count(*), count(distinct replace(indexdef, indexname, '')) from pg_indexes"
+                                + " where tablename in ('dim_hut', 'fact_stay') group by 1 order by 1"))
+                .as("an index of the key and one of the business key; one of the grain")
+                .containsExactly("dim_hut|2|2", "fact_stay|1|1");
         assertThatThrownBy(() -> star.warehouse().execute("delete from dim_hut where code = 'ADL'"))
                 .isInstanceOf(WarehouseException.class)
                 .hasMessageContaining("violates foreign key constraint");

@@ -13,15 +13,20 @@ import dev.zeitkammer.dimension.table.Outcome;
 import dev.zeitkammer.dimension.table.RowImage;
 import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
+import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.step.Change;
 import dev.zeitkammer.step.Flag;
 import dev.zeitkammer.step.Stamp;
 import dev.zeitkammer.step.Step;
+import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.stream.Stream;
 
 /**
  * Keys for new rows, and the rows of members that did not exist. Such a row is its staged row with a key and the stamps of the
@@ -112,8 +117,30 @@ public final class NewMembers {
         return "select coalesce(max(zk_new_key), 0) from (\n" + given() + "\n) as given";
     }
 
-    /** Refuses keys that were given before, where that can happen. */
-    public Optional<Step> guard(Flag any) {
+    /** Refuses keys that were given before, where that can happen, and keys beyond those that a column which others made can hold. */
+    public List<Step> guards(Flag any) {
+        return Stream.of(beyond(any), twice(any)).flatMap(Optional::stream).toList();
+    }
+
+    private Optional<Step> beyond(Flag any) {
+        DimensionColumn key = table.in(Role.SURROGATE).findFirst().orElseThrow();
+        OptionalLong greatest = key.type().greatest();
+        if (greatest.isEmpty()) {
+            return Optional.empty();
+        }
+        String sql = "select * from (" + highest() + ") as zk_highest(zk_key) where zk_key > " + greatest.getAsLong();
+        String name = table.definition().table();
+        return Optional.of(new Step.Guard(
+                        Step.caption("keys that fit", "A new row's surrogate key must fit its column."),
+                        sql,
+                        row -> "A new row would get the key " + row.number(1) + ", and " + key.name() + " of " + name
+                                + " is " + key.type() + ", which ends at " + greatest.getAsLong()
+                                + "; give it, and the keys of facts that point at it, a larger type:\n  "
+                                + dialect.alterColumn(target, new Column(key.name(), SqlType.BIGINT)) + ";")
+                .onlyIf(any));
+    }
+
+    private Optional<Step> twice(Flag any) {
         if (!newKeys.canCollide()) {
             return Optional.empty();
         }

@@ -141,7 +141,9 @@ public record DimensionTable(
                         : names(Role.SURROGATE, Role.ROW_ORIGIN, Role.INSERTED_BY),
                 definition.described().about().map(Word::text),
                 new DimensionViews(this, warehouse).all(),
-                List.of(names(Role.SURROGATE), names(Role.KEY)),
+                definition.isEnforced() && warehouse.dialect().keepsConstraints()
+                        ? List.of(names(Role.KEY))
+                        : List.of(names(Role.SURROGATE), names(Role.KEY)),
                 definition.layout(),
                 conventions().standing());
     }

@@ -120,6 +120,9 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         if (!reads) {
             removeSpill(file);
         }
+        if (access == Access.WRITE && address.schema() != null) {
+            warehouse.execute("create schema if not exists " + warehouse.dialect.quote(address.schema()));
+        }
         return warehouse;
     }
 
