@@ -1,10 +1,13 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.PrivateFolder;
 import dev.zeitkammer.staging.text.FileBytes;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -25,6 +28,7 @@ final class DeliveredFiles {
     private final Path folder;
     private final List<Path> paths;
     private final Map<Path, Long> longest = new LinkedHashMap<>();
+    private final Map<Path, Path> followed = new HashMap<>();
 
     /** @param folder the project's folder */
     DeliveredFiles(Path folder, List<Path> paths) {
@@ -152,6 +156,32 @@ final class DeliveredFiles {
         return " max_line_size = " + MOST_OF_A_LINE + ", buffer_size = " + 2 * MOST_OF_A_LINE + ",";
     }
 
+    /**
+     * Lets the engine, which leaves the folders of deliveries by no link, read a copy of what a link leads to.
+     *
+     * @throws StagingException when it cannot be copied
+     */
+    DeliveredFiles followingLinks() {
+        for (Path file : paths) {
+            if (Files.isSymbolicLink(file)) {
+                try {
+                    Path copy = PrivateFolder.file(file.getFileName().toString());
+                    Files.copy(file, copy, StandardCopyOption.REPLACE_EXISTING);
+                    followed.put(file, copy);
+                } catch (IOException unreadable) {
+                    throw new StagingException(
+                            "Cannot read " + shown(file) + ", which is a link: " + unreadable.getMessage(), unreadable);
+                }
+            }
+        }
+        return this;
+    }
+
+    private String read(int number) {
+        Path file = paths.get(number);
+        return followed.getOrDefault(file, file).toString();
+    }
+
     /** Throws when the columns of a file are not those of the first. */
     void sameColumns(List<List<String>> headers) {
         List<String> expected = folded(headers.get(0));
@@ -173,15 +203,13 @@ final class DeliveredFiles {
 
     /** Some of the files as a list for SQL. */
     String list(Dialect dialect, List<Integer> numbers) {
-        return numbers.stream()
-                .map(number -> dialect.text(paths.get(number).toString()))
-                .collect(Collectors.joining(", ", "[", "]"));
+        return numbers.stream().map(number -> dialect.text(read(number))).collect(Collectors.joining(", ", "[", "]"));
     }
 
     /** The same for the engine's readers, which take names for patterns: what stands for other letters is written as itself. */
     String patterns(Dialect dialect, List<Integer> numbers) {
         return numbers.stream()
-                .map(number -> dialect.text(paths.get(number).toString().replaceAll("[\\[*?]", "[$0]")))
+                .map(number -> dialect.text(read(number).replaceAll("[\\[*?]", "[$0]")))
                 .collect(Collectors.joining(", ", "[", "]"));
     }
 

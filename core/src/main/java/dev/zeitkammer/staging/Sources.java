@@ -69,11 +69,11 @@ final class Sources {
                 paths.get(0).getFileName().toString().toLowerCase(Locale.ROOT).replaceFirst("\\.(gz|zst)$", "");
         Stager stager = warehouse.stager();
         if (name.endsWith(".parquet")) {
-            return Optional.of(new ParquetFiles(input, files, stager));
+            return Optional.of(new ParquetFiles(input, files.followingLinks(), stager));
         }
         files.intact(input.csv().encoding());
         if (name.endsWith(".jsonl") || name.endsWith(".ndjson") || name.endsWith(".json")) {
-            return Optional.of(JsonFiles.open(input, files, stager));
+            return Optional.of(JsonFiles.open(input, files.followingLinks(), stager));
         }
         return Optional.of(DelimitedFiles.open(input, files, stager));
     }

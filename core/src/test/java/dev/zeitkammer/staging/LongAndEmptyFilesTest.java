@@ -139,6 +139,27 @@ class LongAndEmptyFilesTest {
                 .containsEntry("absent", 1L);
     }
 
+    /** Where the engine reaches nothing but the folders of deliveries, as in every command. */
+    @ParameterizedTest
+    @ValueSource(strings = {"csv", "jsonl", "json", "parquet"})
+    void linksAreFollowed(String kind) throws IOException {
+        hut("in/huts." + kind);
+        Path away = Files.createDirectories(folder.resolve("away"));
+        Files.createDirectories(folder.resolve("in"));
+        star.write("away/huts.csv", "code,story,beds\nA,x,3\n")
+                .write("away/huts.jsonl", "{\"code\": \"A\", \"story\": \"x\", \"beds\": 3}\n")
+                .write("away/huts.json", "[{\"code\": \"A\", \"story\": \"x\", \"beds\": 3}]\n");
+        star.warehouse()
+                .stager()
+                .execute("copy (select 'A' as code, 'x' as story, 3 as beds) to '" + away.resolve("huts.parquet")
+                        + "' (format parquet)");
+        Files.createSymbolicLink(folder.resolve("in/huts." + kind), away.resolve("huts." + kind));
+        star.warehouse().confine(Staging.folders(star.project()));
+        assertThat(star.loaded(DAY, "dim_hut").count("new")).isEqualTo(1);
+        assertThat(star.rows("select code, story, beds from dim_hut where hut_key > 0"))
+                .containsExactly("A|x|3");
+    }
+
     /** Neither is a missing delivery, which would be skipped. */
     @Test
     void linksToNowhereAndPipesAreErrors() throws IOException, InterruptedException {
