@@ -57,6 +57,9 @@ public final class TidyOutput {
         long saved = done.stream()
                 .mapToLong(each -> each.before().bytes() - each.after().bytes())
                 .sum();
+        if (saved < 0) {
+            return room(-saved) + " more are taken: a server notes which room in its tables is free for new rows.";
+        }
         return saved > 0 ? room(saved) + " were freed." : "Nothing was to be freed.";
     }
 
