@@ -37,6 +37,7 @@ enum BookTable {
             + " value_9 varchar, value_10 varchar, value_11 varchar, value_12 varchar"),
     ASSERTIONS("load bigint, table_name varchar, name varchar, asserted varchar, found varchar, broken bigint,"
             + " otherwise varchar, holds boolean"),
+    RESOLVED("load bigint, table_name varchar, resolved_by bigint"),
     MISPLACED("load bigint, table_name varchar, role varchar, grain varchar, stored_key bigint, valid_key bigint"),
     EXTRA_STEPS("load bigint, name varchar, place varchar, status varchar, seconds double precision, output varchar"),
     UNDONE("load bigint, undone_at timestamp"),

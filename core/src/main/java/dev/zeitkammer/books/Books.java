@@ -31,7 +31,8 @@ public final class Books {
             BookTable.READ_DELIVERIES,
             BookTable.WAITED,
             BookTable.ASSERTIONS,
-            BookTable.MISPLACED);
+            BookTable.MISPLACED,
+            BookTable.RESOLVED);
 
     /** What the book of assertions was called before. */
     private static final String BEFORE_ASSERTIONS = "expectations";
@@ -218,6 +219,11 @@ public final class Books {
     /** The table of facts that wait for a member. */
     public String waiting() {
         return warehouse.book(BookTable.WAITING.tableName());
+    }
+
+    /** Enters that the rows of a table which a load set aside were mended, and loaded by another load. */
+    public void noteResolved(long load, String table, long by) {
+        rows.insert(BookTable.RESOLVED, List.of(List.of(load, table, by)));
     }
 
     /** The table of facts that others left at another version than the one valid at their date. */

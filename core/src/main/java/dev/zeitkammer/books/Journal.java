@@ -191,6 +191,20 @@ public final class Journal {
                 load.orElse(null));
     }
 
+    /** Which loads resolved the rows of a table that a load set aside, by that load and the table. */
+    public Map<List<Object>, List<Long>> resolved() {
+        Map<List<Object>, List<Long>> resolved = new LinkedHashMap<>();
+        if (Books.has(warehouse, BookTable.RESOLVED)) {
+            warehouse.query(
+                    "select load, table_name, resolved_by from " + warehouse.book(BookTable.RESOLVED.tableName())
+                            + " order by 1, 2, 3",
+                    row -> resolved.computeIfAbsent(
+                                    List.of(row.number(1), String.valueOf(row.text(2))), key -> new ArrayList<>())
+                            .add(row.number(3)));
+        }
+        return resolved;
+    }
+
     /** The rows that wait for somebody, the oldest first. */
     public List<WaitingEntry> waiting() {
         return hasBooks() ? waiting("") : List.of();

@@ -118,6 +118,11 @@ public final class UndoBooks {
         }
         warehouse.update("delete from " + before + " where load = ? and table_name = ?", load, table);
         restoreWaiting(load, table);
+        warehouse.update(
+                "delete from " + warehouse.book(BookTable.RESOLVED.tableName())
+                        + " where resolved_by = ? and table_name = ?",
+                load,
+                table);
         for (BookTable noted : List.of(BookTable.PLACEHOLDERS, BookTable.MISPLACED)) {
             warehouse.update(
                     "delete from " + warehouse.book(noted.tableName()) + " where load = ? and table_name = ?",

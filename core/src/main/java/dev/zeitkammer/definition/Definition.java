@@ -15,6 +15,9 @@ public sealed interface Definition permits Dimension, Fact {
     /** Where its rows come from; empty when it makes its own. */
     Optional<Input> from();
 
+    /** The same, loaded from another input: one that holds a part of its rows, and says nothing of the others. */
+    Definition loading(Input other);
+
     /** The name that a column had before, where the definition says so. */
     default Optional<String> formerName(String column) {
         return Optional.empty();

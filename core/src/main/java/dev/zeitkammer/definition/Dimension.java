@@ -96,6 +96,30 @@ public record Dimension(
                 terms.describing(beside));
     }
 
+    @Override
+    public Dimension loading(Input other) {
+        return new Dimension(
+                name,
+                table,
+                kind,
+                Optional.of(other),
+                key,
+                taken,
+                attributes,
+                allOthers,
+                history,
+                new Deletions(deletions.when(), false, deletions.limit()),
+                lastBy,
+                surrogate,
+                hasMemberKey,
+                lookups,
+                isVersioned,
+                calendar,
+                reserved,
+                views,
+                terms);
+    }
+
     /** The name of the column with the surrogate key. */
     public String keyColumn() {
         return surrogate.column();

@@ -55,6 +55,24 @@ public record Fact(
     }
 
     @Override
+    public Fact loading(Input other) {
+        return new Fact(
+                name,
+                table,
+                other,
+                grain,
+                lookups,
+                degenerate,
+                taken,
+                measures,
+                onRepeat,
+                List.of(),
+                Optional.empty(),
+                deletions,
+                terms);
+    }
+
+    @Override
     public Optional<Input> from() {
         return Optional.of(source);
     }

@@ -2,6 +2,7 @@ package dev.zeitkammer.definition;
 
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.SqlType;
+import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
 
@@ -39,7 +40,7 @@ public record Input(
     }
 
     /** Where the rows of an input are. */
-    public sealed interface Origin permits Files, Table, Query, Join {}
+    public sealed interface Origin permits Files, Given, Table, Query, Join {}
 
     /**
      * Files of one delivery.
@@ -48,6 +49,18 @@ public record Input(
      * @param csv the form of delimited files; other kinds of files have none
      */
     public record Files(Word pattern, CsvForm csv) implements Origin {}
+
+    /**
+     * Files that were named when the load was asked for.
+     *
+     * @param csv the form of delimited ones
+     */
+    public record Given(List<Path> files, CsvForm csv) implements Origin {
+
+        public Given {
+            files = List.copyOf(files);
+        }
+    }
 
     /**
      * A table or view.
@@ -134,6 +147,27 @@ public record Input(
 
     /** The form of its delimited files; the standard one where there are none. */
     public CsvForm csv() {
+        if (origin instanceof Given given) {
+            return given.csv();
+        }
         return origin instanceof Files files ? files.csv() : CsvForm.STANDARD;
+    }
+
+    /** The same rows out of files: a part of them, read whatever was loaded before, of which nothing is counted or retained. */
+    public Input of(List<Path> files) {
+        return new Input(
+                name,
+                new Given(files, csv()),
+                columns,
+                where,
+                trim,
+                Extract.CHANGES,
+                true,
+                Optional.empty(),
+                false,
+                Optional.empty(),
+                assertions.stream()
+                        .filter(assertion -> !assertion.isOfNumbers())
+                        .toList());
     }
 }

@@ -31,6 +31,7 @@ import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.stream.Collectors;
 
@@ -65,6 +66,7 @@ public final class Loader {
      * @param waived the guards that are to let pass, by the names of their options
      * @param rehearsal whether the values that change are read off, inside a transaction that the caller takes back
      * @param jobs how many independent dimensions are loaded side by side, each over a connection of its own
+     * @param mended files to load into the one table instead of its delivery
      * @param program the version of the program, where a delivery that is byte for byte the last one need not be read; empty:
      *     everything is read
      */
@@ -76,6 +78,7 @@ public final class Loader {
             Set<String> waived,
             boolean rehearsal,
             int jobs,
+            Optional<Mended> mended,
             Optional<String> program) {
 
         /** The option of a load that lets dates beyond tomorrow pass. */
@@ -89,7 +92,7 @@ public final class Loader {
                 boolean align,
                 Set<String> waived,
                 boolean rehearsal) {
-            this(date, tables, withDimensions, align, waived, rehearsal, 1, Optional.empty());
+            this(date, tables, withDimensions, align, waived, rehearsal, 1, Optional.empty(), Optional.empty());
         }
 
         public Request {
@@ -99,7 +102,14 @@ public final class Loader {
 
         /** The same, but deliveries that are byte for byte the last ones need not be read. */
         public Request news(String version) {
-            return new Request(date, tables, withDimensions, align, waived, rehearsal, jobs, Optional.of(version));
+            return new Request(
+                    date, tables, withDimensions, align, waived, rehearsal, jobs, mended, Optional.of(version));
+        }
+
+        /** The same of one table, out of files. */
+        public Request from(Mended files) {
+            return new Request(
+                    date, tables, withDimensions, align, waived, rehearsal, jobs, Optional.of(files), Optional.empty());
         }
 
         /** Everything there is of a date. */
@@ -132,11 +142,22 @@ public final class Loader {
         if (overall(entries) == LoadStatus.DONE) {
             extra.after(ExtraStep.LOAD, warehouse);
         }
+        resolved(request, entries, stamp);
         LoadStatus status = extra.stopped().isPresent() ? LoadStatus.FAILED : overall(entries);
         LocalDateTime ended = now();
         end(load, status, ended);
         return new LoadEntry(
                 load, request.date().toString(), status, started, Optional.of(ended), entries, extra.runs());
+    }
+
+    /** What was set aside before and has been mended is noted as resolved. */
+    private void resolved(Request request, List<TableEntry> entries, Stamp stamp) {
+        OptionalLong load = request.mended().map(Mended::resolves).orElse(OptionalLong.empty());
+        if (load.isPresent() && !request.rehearsal()) {
+            entries.stream()
+                    .filter(TableEntry::isLoaded)
+                    .forEach(entry -> books.noteResolved(load.getAsLong(), entry.table(), stamp.load()));
+        }
     }
 
     /** Only one program loads at a time; a rehearsal keeps nothing and needs no lock. */
@@ -294,7 +315,11 @@ public final class Loader {
                 definition.dependsOn().forEach(dimension -> wanted.add(dimension(dimension)));
             }
         }
-        return project.definitions().stream().filter(wanted::contains).toList();
+        return project.definitions().stream()
+                .filter(wanted::contains)
+                .map(definition ->
+                        request.mended().map(mended -> mended.of(definition)).orElse(definition))
+                .toList();
     }
 
     private Dimension dimension(String name) {

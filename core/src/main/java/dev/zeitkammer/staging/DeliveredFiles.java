@@ -111,6 +111,9 @@ final class DeliveredFiles {
     /** Throws when one of them is no file that can be read. */
     void readable() {
         for (Path file : paths) {
+            if (!Files.exists(file)) {
+                throw new StagingException("Cannot read " + shown(file) + ": there is no such file");
+            }
             if (!Files.isReadable(file)) {
                 throw new StagingException("Cannot read " + shown(file) + ": no permission");
             }

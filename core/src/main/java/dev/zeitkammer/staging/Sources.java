@@ -37,6 +37,9 @@ final class Sources {
         if (input.origin() instanceof Input.Files) {
             return ofFiles(input);
         }
+        if (input.origin() instanceof Input.Given given) {
+            return ofFiles(input, given.files());
+        }
         if (input.origin() instanceof Input.Table table) {
             return Optional.of(
                     table.database().isPresent()
@@ -60,9 +63,10 @@ final class Sources {
     private Optional<Source> ofFiles(Input input) {
         FileFinder finder = new FileFinder(folder);
         List<Path> paths = date.map(known -> finder.of(input, known)).orElseGet(() -> finder.newest(input));
-        if (paths.isEmpty()) {
-            return Optional.empty();
-        }
+        return paths.isEmpty() ? Optional.empty() : ofFiles(input, paths);
+    }
+
+    private Optional<Source> ofFiles(Input input, List<Path> paths) {
         DeliveredFiles files = new DeliveredFiles(folder, paths);
         files.readable();
         String name =

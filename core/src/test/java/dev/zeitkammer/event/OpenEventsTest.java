@@ -93,7 +93,8 @@ class OpenEventsTest {
                 date.day(),
                 Clock.systemUTC());
         LoadEntry load = new Loader(project, star.warehouse(), told, Clock.systemUTC())
-                .load(new Request(date, List.of(), false, true, Set.of(), false, 1, Optional.empty()));
+                .load(new Request(
+                        date, List.of(), false, true, Set.of(), false, 1, Optional.empty(), Optional.empty()));
         sink.close();
         trouble = sink.trouble().orElse("");
         return load;

@@ -28,7 +28,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** A project in a folder and its warehouse in memory, for tests that write files, load, and look. */
@@ -102,6 +104,16 @@ public final class TestStar implements AutoCloseable {
     public LoadEntry load(String date, String... tables) {
         return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())
                 .load(new Request(LoadDate.parse(date), List.of(tables), false, true, Set.of(), false));
+    }
+
+    /** Loads files into one table, instead of its delivery. */
+    public TableEntry mended(String date, String table, OptionalLong resolves, String... files) {
+        Mended mended = new Mended(Stream.of(files).map(folder::resolve).toList(), resolves);
+        Request request = new Request(LoadDate.parse(date), List.of(table), false, true, Set.of(), false);
+        return new Loader(project(), warehouse(), LoadListener.NONE, Clock.systemUTC())
+                .load(request.from(mended))
+                .tables()
+                .get(0);
     }
 
     /** Loads one table that must not fail. */

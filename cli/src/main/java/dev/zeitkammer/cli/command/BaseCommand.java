@@ -97,6 +97,11 @@ abstract class BaseCommand implements Callable<Integer> {
         return true;
     }
 
+    /** Folders of files that the command reads beside those of the project's inputs. */
+    Set<Path> alsoRead() {
+        return Set.of();
+    }
+
     /** Opens the project's warehouse for as long as the work takes; waits where that is wanted and the warehouse is busy. */
     final int withWarehouse(Project project, Access access, ToIntFunction<Warehouse> work) {
         Instant end = Instant.now().plus(options().patience());
@@ -114,6 +119,7 @@ abstract class BaseCommand implements Callable<Integer> {
                 if (readsOnlyInputs()) {
                     Set<Path> reached = new HashSet<>(Staging.folders(project));
                     reached.addAll(Publishing.folders(project));
+                    reached.addAll(alsoRead());
                     warehouse.confine(reached);
                 }
                 return work.applyAsInt(warehouse);

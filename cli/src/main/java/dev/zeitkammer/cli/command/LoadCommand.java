@@ -1,5 +1,6 @@
 package dev.zeitkammer.cli.command;
 
+import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.cli.output.Format;
@@ -21,6 +22,7 @@ import dev.zeitkammer.load.CatchUp;
 import dev.zeitkammer.load.LoadListener;
 import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
+import dev.zeitkammer.load.Mended;
 import dev.zeitkammer.load.Tidying;
 import dev.zeitkammer.staging.LoadDate;
 import java.nio.file.Path;
@@ -30,9 +32,11 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -104,6 +108,21 @@ final class LoadCommand extends BaseCommand {
     private boolean ahead;
 
     @Option(
+            names = "--from",
+            arity = "1..*",
+            paramLabel = "FILE",
+            description =
+                    "Loads the rows of these files into the one table, such as rows that were set aside and are mended, instead"
+                            + " of its delivery: beside high-water marks, and as a part that says nothing of other rows.")
+    private List<Path> from = new ArrayList<>();
+
+    @Option(
+            names = "--resolves",
+            paramLabel = "LOAD",
+            description = "With --from: the load whose rows of the table, set aside then, are resolved by this one.")
+    private @Nullable Long resolves;
+
+    @Option(
             names = "--log",
             paramLabel = "FILE",
             description = "Adds what happens to a file, a line of JSON an event, for machines.")
@@ -123,10 +142,12 @@ final class LoadCommand extends BaseCommand {
     @Override
     int run() {
         checkJobs();
+        checkMended();
         Project project = project();
         tables.forEach(project::definition);
         List<LoadDate> days = days();
         return withWarehouse(project, Access.WRITE, warehouse -> {
+            checkResolved(project, warehouse);
             List<LoadEntry> loads = saying(() -> load(project, warehouse, days));
             if (format() != Format.TEXT) {
                 new LoadOutput(output()).write(loads, dates.span != null, format());
@@ -167,6 +188,42 @@ final class LoadCommand extends BaseCommand {
         }
     }
 
+    private void checkMended() {
+        if (from.isEmpty() && resolves != null) {
+            throw new UsageException("--resolves says what --from mends; name the files with --from");
+        }
+        if (!from.isEmpty() && (tables.size() != 1 || withDimensions || dates.span != null)) {
+            throw new UsageException("--from loads one table for one date: zeitkammer load TABLE --from FILE");
+        }
+    }
+
+    private void checkResolved(Project project, Warehouse warehouse) {
+        if (resolves == null) {
+            return;
+        }
+        Journal journal = new Journal(warehouse);
+        String table = project.definition(tables.get(0)).table();
+        journal.load(resolves);
+        if (journal.setAside(Optional.of(resolves)).stream()
+                .noneMatch(row -> row.table().equals(table))) {
+            throw new UsageException("Load " + resolves + " set no rows of " + table
+                    + " aside; see: zeitkammer set-aside --table " + table);
+        }
+    }
+
+    private Optional<Mended> mended() {
+        return from.isEmpty()
+                ? Optional.empty()
+                : Optional.of(new Mended(
+                        from.stream().map(Path::toAbsolutePath).toList(),
+                        resolves == null ? OptionalLong.empty() : OptionalLong.of(resolves)));
+    }
+
+    @Override
+    Set<Path> alsoRead() {
+        return from.stream().map(file -> file.toAbsolutePath().getParent()).collect(Collectors.toSet());
+    }
+
     private List<LoadEntry> load(Project project, Warehouse warehouse, List<LoadDate> days) {
         Narrator narrator = new Narrator(output(), options(), warehouse);
         Optional<EventSink> sink = project.settings().events().map(events -> new EventSink(events, project.folder()));
@@ -198,9 +255,10 @@ final class LoadCommand extends BaseCommand {
                 continue;
             }
             Loader loader = new Loader(project, warehouse, listeners.apply(day), clock());
-            Optional<String> program = again ? Optional.empty() : Optional.of(Version.text());
-            LoadEntry load = loader.load(
-                    new Request(day, wanted.get(), withDimensions, !noAlign, waived(), false, jobs, program));
+            Optional<String> program = again || !from.isEmpty() ? Optional.empty() : Optional.of(Version.text());
+            Request request =
+                    new Request(day, wanted.get(), withDimensions, !noAlign, waived(), false, jobs, mended(), program);
+            LoadEntry load = loader.load(request);
             loads.add(load);
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);

@@ -19,6 +19,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -45,7 +46,8 @@ final class SetAsideCommand extends BaseCommand {
     @Option(
             names = "--to",
             paramLabel = "FILE",
-            description = "Writes the rows to a new file in the form they came in, to be mended and delivered again.")
+            description =
+                    "Writes the rows to a new file in the form they came in, to be mended and loaded with load --from.")
     private @Nullable Path to;
 
     @Option(
@@ -85,7 +87,7 @@ final class SetAsideCommand extends BaseCommand {
                     .filter(row -> isWanted(row, project))
                     .toList();
             if (to == null) {
-                new SetAsideOutput(output()).write(rows, format());
+                new SetAsideOutput(output()).write(rows, journal.resolved(), format());
             } else {
                 write(warehouse, journal, rows, to);
             }
@@ -111,8 +113,14 @@ final class SetAsideCommand extends BaseCommand {
         PrivateFolder.guard(file);
         if (!options().quiet()) {
             output().aside("Wrote " + distinct.size() + (distinct.size() == 1 ? " row" : " rows") + " to " + file
-                    + "; mend them there and deliver the file again.");
+                    + "; mend them there, then: zeitkammer load "
+                    + (onlyTable(texts) + " --from " + file + (load == null ? "" : " --resolves " + load)));
         }
+    }
+
+    private static String onlyTable(List<SetAsideRow> rows) {
+        Set<String> names = rows.stream().map(SetAsideRow::table).collect(Collectors.toSet());
+        return names.size() == 1 ? names.iterator().next() : "TABLE";
     }
 
     /** Rows of several forms do not go into one file. */

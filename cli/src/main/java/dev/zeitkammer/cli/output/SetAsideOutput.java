@@ -20,8 +20,20 @@ public final class SetAsideOutput {
         this.output = output;
     }
 
-    public void write(List<SetAsideRow> rows, Format format) {
-        write(rows, format, SetAsideOutput::json, EMPTY, this::text);
+    /** @param resolved the loads that resolved rows of a load and a table */
+    public void write(List<SetAsideRow> rows, Map<List<Object>, List<Long>> resolved, Format format) {
+        write(rows, format, row -> json(row, resolved), EMPTY, all -> text(all, resolved));
+    }
+
+    private static List<Long> resolvedBy(SetAsideRow row, Map<List<Object>, List<Long>> resolved) {
+        return resolved.getOrDefault(List.of(row.load(), row.table()), List.of());
+    }
+
+    private static Map<String, @Nullable Object> json(SetAsideRow row, Map<List<Object>, List<Long>> resolved) {
+        Map<String, @Nullable Object> json = json(row);
+        List<Long> by = resolvedBy(row, resolved);
+        json.put("resolved_by", by.isEmpty() ? null : by.get(by.size() - 1));
+        return json;
     }
 
     /** Rows that wait, with the day since which they do. */
@@ -50,13 +62,17 @@ public final class SetAsideOutput {
     private static final WaitingEntry WAITING =
             new WaitingEntry("", "", 0, new WaitingRow("", 0, 0, "", null, null, null, 0, null, Map.of()));
 
-    private void text(List<SetAsideRow> rows) {
+    private void text(List<SetAsideRow> rows, Map<List<Object>, List<Long>> resolved) {
         if (rows.isEmpty()) {
             output.line("No rows were set aside.");
             return;
         }
         for (SetAsideRow row : rows) {
-            output.line("load " + row.load() + ", " + row.table() + ": " + Style.bad(row.reason()) + detail(row));
+            output.line("load " + row.load() + ", " + row.table() + ": " + Style.bad(row.reason()) + detail(row)
+                    + resolvedBy(row, resolved).stream()
+                            .reduce((first, second) -> second)
+                            .map(load -> " (resolved by load " + load + ")")
+                            .orElse(""));
             line(row);
         }
     }

@@ -97,7 +97,15 @@ class ServerTest {
     private LoadEntry load(Warehouse warehouse, String date, LoadListener listener, int jobs) {
         return new Loader(files.project(), warehouse, listener, Clock.systemUTC())
                 .load(new Request(
-                        LoadDate.parse(date), List.of(), false, true, Set.of(), false, jobs, Optional.empty()));
+                        LoadDate.parse(date),
+                        List.of(),
+                        false,
+                        true,
+                        Set.of(),
+                        false,
+                        jobs,
+                        Optional.empty(),
+                        Optional.empty()));
     }
 
     private LoadStatus load(String date) {
