@@ -80,6 +80,9 @@ public final class Aligning {
                     table, shape.columns().stream().map(ShapedColumn::column).toList()));
             layOut();
         } else {
+            if (shape.standing()) {
+                statements.addAll(warehouse.madeReady(shape.name()));
+            }
             rename();
             refuseForeign();
             refuseUnfilled();

@@ -74,6 +74,11 @@ public record Lookup(
         match = List.copyOf(match);
     }
 
+    /** Whether a value that no member has makes one. */
+    public boolean makesMembers() {
+        return dimension.kind() == Dimension.Kind.COMBINATION || unmatched == Unmatched.PLACEHOLDER;
+    }
+
     /** Whether the key of a reserved member is stored where there is nobody, or no value, or a member that was deleted. */
     public boolean standsIn() {
         return unmatched == Unmatched.STAND_IN || blank == Blank.STAND_IN || ended == Ended.STAND_IN;

@@ -1,25 +1,33 @@
 package dev.zeitkammer.engine;
 
 import java.io.IOException;
+import java.nio.channels.FileChannel;
+import java.nio.channels.FileLock;
+import java.nio.channels.OverlappingFileLockException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.Comparator;
-import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /**
  * The folder of this process for what does not fit into memory and what is handed over: open to nobody else, with a name that
- * nobody can guess, removed at the end. What a process left behind that was killed is removed by the next one of its user.
+ * nobody can guess, removed at the end. What a process left behind that was killed is removed by the next one of its user: a lock
+ * that the living hold on a file in their folder says who lives, since the number of a process says nothing beyond those that are
+ * numbered together.
  */
 public final class PrivateFolder {
 
     private static final String BEGINNING = "zeitkammer-";
     private static final Pattern NAME = Pattern.compile(Pattern.quote(BEGINNING) + "(\\d+)-\\w+");
 
+    private static final String LOCK = "in-use";
+
     private static @Nullable Path folder;
+    private static @Nullable FileLock held;
 
     private PrivateFolder() {}
 
@@ -32,6 +40,7 @@ public final class PrivateFolder {
                                 BEGINNING + ProcessHandle.current().pid() + "-")
                         .toRealPath();
                 Runtime.getRuntime().addShutdownHook(new Thread(() -> remove(made)));
+                held = hold(made);
                 folder = made;
             } catch (IOException refused) {
                 throw new WarehouseException(
@@ -65,19 +74,38 @@ public final class PrivateFolder {
     static void removeLeftBehind(Path below) {
         try (Stream<Path> all = Files.list(below)) {
             String user = System.getProperty("user.name");
-            all.filter(Files::isDirectory).filter(PrivateFolder::hasEnded).forEach(left -> {
-                if (isOf(user, left)) {
-                    remove(left);
-                }
-            });
+            all.filter(Files::isDirectory)
+                    .filter(left -> !left.equals(folder))
+                    .filter(PrivateFolder::hasEnded)
+                    .forEach(left -> {
+                        if (isOf(user, left)) {
+                            remove(left);
+                        }
+                    });
         } catch (IOException unreadable) {
             // what is left there does no harm
         }
     }
 
+    /** A lock that lasts as long as this process; where the system has none, nobody can tell that it has ended. */
+    private static @Nullable FileLock hold(Path made) throws IOException {
+        FileChannel file =
+                FileChannel.open(made.resolve(LOCK), StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE);
+        return file.tryLock();
+    }
+
+    /** Whether a folder is one of this program, and nobody holds its lock any more. */
     private static boolean hasEnded(Path left) {
-        Matcher name = NAME.matcher(left.getFileName().toString());
-        return name.matches() && ProcessHandle.of(Long.parseLong(name.group(1))).isEmpty();
+        Path lock = left.resolve(LOCK);
+        if (!NAME.matcher(left.getFileName().toString()).matches() || !Files.isRegularFile(lock)) {
+            return false;
+        }
+        try (FileChannel file = FileChannel.open(lock, StandardOpenOption.WRITE);
+                FileLock free = file.tryLock()) {
+            return free != null;
+        } catch (IOException | OverlappingFileLockException inUse) {
+            return false;
+        }
     }
 
     private static boolean isOf(String user, Path left) {

@@ -1,5 +1,6 @@
 package dev.zeitkammer.engine;
 
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.OptionalDouble;
@@ -77,6 +78,27 @@ public interface Warehouse extends Stager, Catalog {
 
     /** Makes the schema of the books, where it is missing. */
     void createBooks();
+
+    /**
+     * Keeps other writers, but no readers, from tables until the transaction ends, so that what is read of them is still so when it
+     * is decided; where an engine can only find that out then, nothing.
+     *
+     * @param tables as SQL
+     * @throws WarehouseException where another session has one of them for too long; it is named
+     */
+    default void hold(List<String> tables) {
+        // most find it out when a commit is decided, or let nobody else in
+    }
+
+    /** How long to wait for sessions that have a table. */
+    default void waitForOthers(Duration most) {
+        // see above
+    }
+
+    /** The statements after which a table that others made takes what loads write; none where it does already. */
+    default List<String> madeReady(String table) {
+        return List.of();
+    }
 
     /** Another connection to the same warehouse, for work side by side. */
     Warehouse another();

@@ -10,7 +10,10 @@ import dev.zeitkammer.books.SetAsideRow;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Assertion;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Dimension;
+import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.KeptImages;
+import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -37,6 +40,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
 /** One table's part of a load: stage, then everything else as one transaction. */
@@ -246,6 +250,9 @@ final class TableRun {
     }
 
     private TableEntry transaction(TableLoad load, List<Part> parts, Prepared first) {
+        if (!request.rehearsal()) {
+            warehouse.hold(written());
+        }
         Optional<KnownView> view = definition.knownView().map(name -> new KnownView(warehouse, definition));
         if (!first.alignment().statements().isEmpty()) {
             view.ifPresent(KnownView::drop);
@@ -273,6 +280,20 @@ final class TableRun {
         }
         load.upkeep(stamp).ifPresent(plan -> run(plan, tally, planRun(), null));
         return entered(load, tally);
+    }
+
+    /** The tables that stand and that the load may write: its own, and those of members that its facts make. */
+    private List<String> written() {
+        Stream<String> others = definition instanceof Fact fact
+                ? fact.lookups().stream()
+                        .filter(Lookup::makesMembers)
+                        .map(lookup -> lookup.dimension().table())
+                : ((Dimension) definition).hierarchy().map(parent -> ((Dimension) definition).bridgeTable()).stream();
+        return Stream.concat(Stream.of(definition.table()), others)
+                .distinct()
+                .filter(warehouse::has)
+                .map(warehouse::table)
+                .toList();
     }
 
     private void judgeStaged(Part part, Tally tally) {

@@ -186,7 +186,7 @@ public record LookupSql(
 
     /** Whether a value that no member has makes one. */
     public boolean makesMembers() {
-        return combines() || lookup.unmatched() == Unmatched.PLACEHOLDER;
+        return lookup.makesMembers();
     }
 
     /** What was found, as one of the words of {@link Found}. */

@@ -102,10 +102,14 @@ final class ReferenceFacts {
     }
 
     /**
-     * @param delivery nothing where nothing is delivered
-     * @param calls of the feed; nothing where nothing is delivered
+     * Rows that wait are tried again where nothing is delivered, too.
+     *
+     * @param stays nothing where nothing is delivered
+     * @param ofFeed of the feed; nothing where nothing is delivered
      */
-    void load(@Nullable List<StagedFact> delivery, @Nullable List<StagedFact> calls, StoredMembers known, long number) {
+    void load(@Nullable List<StagedFact> stays, @Nullable List<StagedFact> ofFeed, StoredMembers known, long number) {
+        List<StagedFact> delivery = stays == null && !waiting.isEmpty() ? List.<StagedFact>of() : stays;
+        List<StagedFact> calls = ofFeed == null && !waitingCalls.isEmpty() ? List.<StagedFact>of() : ofFeed;
         members = known;
         load = number;
         counts.clear();

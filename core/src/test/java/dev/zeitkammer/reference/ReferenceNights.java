@@ -205,7 +205,7 @@ final class ReferenceNights {
      * Keeps and loads what is delivered; null is nothing.
      *
      * @param huts those that are known
-     * @return whether the fact has a delivery
+     * @return whether the fact has a delivery, or rows that wait and can be tried
      */
     boolean load(@Nullable List<Header> ofHeaders, @Nullable List<Line> ofLines, Set<String> huts, long number) {
         load = number;
@@ -229,8 +229,30 @@ final class ReferenceNights {
                 : headersCame && ofLines != null;
         if (isDelivered) {
             take(settings.linesKept() ? List.copyOf(lines.rows()) : ofLines == null ? List.of() : ofLines);
+            return true;
         }
-        return isDelivered;
+        if (!settings.linesKept() && ofHeaders != null && !waiting.isEmpty()) {
+            take(List.of()); // lines that wait may find one of these headers
+            return true;
+        }
+        if (waitingNights.isEmpty()) {
+            return false;
+        }
+        takeWaiting();
+        return true;
+    }
+
+    /** Nights that wait for their hut, where no line and no header is delivered. */
+    private void takeWaiting() {
+        Map<String, List<Waiting<Night>>> byGrain = new LinkedHashMap<>();
+        for (Waiting<Night> each : waitingNights) {
+            count("staged");
+            byGrain.computeIfAbsent(each.row().grain(), grain -> new ArrayList<>())
+                    .add(each);
+        }
+        waitingNights = new ArrayList<>();
+        byGrain.forEach((grain, all) ->
+                Waiting.chosen(all, Night::values, this::count, "unchanged").ifPresent(night -> one(grain, night)));
     }
 
     private boolean isUsable(Header row) {

@@ -112,6 +112,7 @@ abstract class BaseCommand implements Callable<Integer> {
                     project.folder(),
                     access,
                     project.settings().memory())) {
+                warehouse.waitForOthers(options().patience());
                 ProgressLine progress = new ProgressLine(
                         warehouse, System.console() != null && !options().quiet());
                 output().beforeWriting(progress::end);

@@ -291,17 +291,21 @@ public final class ReservedMembers {
             for (ReservedMember member : table.definition().reserved()) {
                 Optional<String> text = given(column, member).map(Word::text).or(() -> labelled(column, member));
                 if (length.isPresent() && text.isPresent() && text.get().length() > length.get()) {
-                    statements.add(Sql.of("""
-                            update ${target} set ${column} = ${text}
-                            where ${key} = ${reserved} and ${inserted_by} > 0 and ${column} = ${cut}""")
-                            .with("target", warehouse.table(table.definition().table()))
-                            .with("column", dialect.quote(column.name()))
-                            .with("text", dialect.text(cut(text.get(), column)))
+                    String cut = Sql.of("""
+                            (select ${key} as zk_key from ${target}
+                              where ${key} = ${reserved} and ${inserted_by} > 0 and ${column} = ${cut})""")
                             .with("key", dialect.quote(table.name(Role.SURROGATE)))
+                            .with("target", warehouse.table(table.definition().table()))
                             .with("reserved", member.key())
                             .with("inserted_by", dialect.quote(table.name(Role.INSERTED_BY)))
+                            .with("column", dialect.quote(column.name()))
                             .with("cut", dialect.text(text.get().substring(0, length.get())))
-                            .text());
+                            .text();
+                    statements.add(dialect.rewrite(
+                            warehouse.table(table.definition().table()),
+                            cut,
+                            dialect.column("t", table.name(Role.SURROGATE)) + " = c.zk_key",
+                            Map.of(column.name(), dialect.text(cut(text.get(), column)))));
                 }
             }
         }

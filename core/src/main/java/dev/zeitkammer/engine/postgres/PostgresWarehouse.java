@@ -24,8 +24,10 @@ import java.sql.Connection;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Supplier;
@@ -57,6 +59,11 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final CountedColumns counted = new CountedColumns(this);
     private final PostgresCatalog catalog;
     private final LoadLock lock;
+
+    /** How long a session that has a table is waited for where nothing else is said. */
+    private static final Duration PATIENCE = Duration.ofSeconds(10);
+
+    private Duration patience = PATIENCE;
 
     private PostgresWarehouse(
             DatabaseAddress address,
@@ -116,6 +123,43 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         worker.lock.worksFor(lock);
         stager.confinesAlso(worker.stager);
         return worker;
+    }
+
+    @Override
+    public void waitForOthers(Duration most) {
+        patience = most.compareTo(PATIENCE) > 0 ? most : PATIENCE;
+    }
+
+    @Override
+    public void hold(List<String> tables) {
+        if (tables.isEmpty()) {
+            return;
+        }
+        execute("savepoint zk_hold; set local lock_timeout = " + patience.toMillis());
+        try {
+            execute("lock table " + String.join(", ", tables) + " in share row exclusive mode");
+        } catch (WarehouseException held) {
+            execute("rollback to savepoint zk_hold");
+            throw holders(tables)
+                    .map(holder -> new WarehouseException(
+                            "Somebody else is writing to " + holder + "; it was waited for " + patience.toSeconds()
+                                    + " s. End that transaction and load again, or wait longer with --wait",
+                            held))
+                    .orElse(held);
+        }
+        execute("set local lock_timeout to default; release savepoint zk_hold");
+    }
+
+    /** The first table that another session writes to, with that session. */
+    private Optional<String> holders(List<String> tables) {
+        String names = tables.stream()
+                .map(table -> "cast(cast(" + dialect.text(table) + " as regclass) as oid)")
+                .collect(Collectors.joining(", "));
+        return firstText("select l.relation::regclass || ' (process ' || a.pid || ' of ' || coalesce(a.usename, '?')"
+                + " || case when a.application_name = '' then '' else ', ' || a.application_name end"
+                + " || ', ' || coalesce(a.state, '?') || ')' from pg_locks as l join pg_stat_activity as a on a.pid = l.pid"
+                + " where l.relation in (" + names + ") and l.granted and l.pid <> pg_backend_pid()"
+                + " and l.mode not in ('AccessShareLock', 'RowShareLock') order by a.pid limit 1");
     }
 
     @Override

@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
@@ -39,11 +40,19 @@ final class Branches {
     private static final Pattern SCRATCH =
             Pattern.compile("insert overwrite directory|create or replace temporary view");
     private static final int ID = 8;
+    /** What a snapshot is called that has the rows of the one before in other files. */
+    private static final String COMPACTION = "replace";
 
     private final SparkWarehouse warehouse;
     private final Set<String> written = new LinkedHashSet<>();
     private final List<String> executed = new ArrayList<>();
     private final Set<String> carriedOut = new LinkedHashSet<>();
+    /**
+     * The snapshot of each table when this session first read any, and since it put the table forward itself. The books are not among
+     * them: this session writes to them between transactions, and nobody else does.
+     */
+    private final Map<String, Long> base = new HashMap<>();
+
     private @Nullable String branch;
     private boolean isStuck;
 
@@ -57,6 +66,11 @@ final class Branches {
                 + " (branch string, nth int, table_name string) using iceberg tblproperties ('format-version' = '2')");
     }
 
+    /** Another load of this session reads what stands now. */
+    void forgetBase() {
+        base.clear();
+    }
+
     /** @param lasting whether it may be committed; a rehearsal is not */
     void begin(boolean lasting) {
         String kind = lasting ? LOAD : REHEARSAL;
@@ -64,6 +78,13 @@ final class Branches {
                 + UUID.randomUUID().toString().substring(0, ID);
         written.clear();
         executed.clear();
+        if (base.isEmpty()) {
+            List<String> tables = warehouse.standing().stream()
+                    .filter(table -> !warehouse.isBook(table))
+                    .toList();
+            query(tables, table -> refs(table, "name = 'main'"))
+                    .forEach(line -> base.put(line.table(), line.snapshot()));
+        }
         warehouse.execute("set " + SESSION + "=" + branch);
     }
 
@@ -74,8 +95,18 @@ final class Branches {
         }
     }
 
-    /** A table will be written; tables are put forward in this order, and those of the books at last. */
+    /**
+     * A table will be written; tables are put forward in this order, and those of the books at last.
+     *
+     * @throws GuardException where it is one that takes no writes to branches, so that they would stand at once
+     */
     void writes(String table) {
+        if (!warehouse.takesBranches(table)) {
+            throw new GuardException(
+                    "The table " + table + " takes no writes to branches, so that what is loaded would stand"
+                            + " before all of it is decided; zeitkammer align sets the property " + ENABLED
+                            + " of tables that a definition calls standing");
+        }
         written.add(table);
     }
 
@@ -85,7 +116,7 @@ final class Branches {
         Heads heads = heads(own);
         Collection<String> tables = inOrder(heads.branched());
         for (String table : tables) {
-            if (!heads.follows(table)) {
+            if (!heads.follows(table, base)) {
                 throw new GuardException("Somebody else wrote to " + table
                         + " while this load ran; nothing of it is loaded. Load again");
             }
@@ -97,6 +128,9 @@ final class Branches {
         if (!tables.isEmpty()) {
             carryOut(own, tables);
         }
+        tables.stream()
+                .filter(table -> !warehouse.isBook(table))
+                .forEach(table -> base.put(table, heads.snapshot(table, own)));
     }
 
     private void carryOut(String own, Collection<String> tables) {
@@ -127,7 +161,19 @@ final class Branches {
             rows.add("(" + warehouse.dialect().text(own) + ", " + rows.size() + ", "
                     + warehouse.dialect().text(table) + ")");
         }
-        warehouse.execute("insert into " + warehouse.book(DECIDED) + " values " + String.join(", ", rows));
+        String values = "values " + String.join(", ", rows);
+        Optional<String> isStillOurs = warehouse.isStillLocked();
+        if (isStillOurs.isEmpty()) {
+            warehouse.execute("insert into " + warehouse.book(DECIDED) + " " + values);
+            return;
+        }
+        warehouse.execute("insert into " + warehouse.book(DECIDED) + " select * from " + values
+                + " as own(branch, nth, table_name) where " + isStillOurs.get());
+        long decided = warehouse.number("select count(*) from " + warehouse.book(DECIDED) + " where branch = "
+                + warehouse.dialect().text(own));
+        if (decided != rows.size()) {
+            throw LoadLock.lost();
+        }
     }
 
     private void putForward(String own, Collection<String> tables) {
@@ -234,7 +280,7 @@ final class Branches {
     }
 
     /** A branch of a table and its snapshot, or a snapshot without a name and the one that it follows. */
-    private record Line(String table, String name, long snapshot, long parent) {}
+    private record Line(String table, String name, long snapshot, long parent, String operation) {}
 
     private List<Line> query(Collection<String> tables, Function<String, String> each) {
         return tables.isEmpty()
@@ -245,12 +291,14 @@ final class Branches {
                                 String.valueOf(row.text(1)),
                                 String.valueOf(row.text(2)),
                                 row.number(3),
-                                row.number(4)));
+                                row.number(4),
+                                String.valueOf(row.text(5))));
     }
 
     private String refs(String table, String condition) {
         return "select " + warehouse.dialect().text(table)
-                + " as zk_table, name, snapshot_id, cast(0 as bigint) as parent_id from " + warehouse.catalogName()
+                + " as zk_table, name, snapshot_id, cast(0 as bigint) as parent_id, '' as operation from "
+                + warehouse.catalogName()
                 + "."
                 + table + ".refs where " + condition;
     }
@@ -258,7 +306,7 @@ final class Branches {
     /** The snapshots of today, and of yesterday where clocks differ. */
     private String snapshots(String table) {
         return "select " + warehouse.dialect().text(table)
-                + " as zk_table, '' as name, snapshot_id, coalesce(parent_id, 0) as parent_id from "
+                + " as zk_table, '' as name, snapshot_id, coalesce(parent_id, 0) as parent_id, operation from "
                 + warehouse.catalogName() + "." + table
                 + ".snapshots where committed_at > current_timestamp() - interval '2' day";
     }
@@ -287,18 +335,31 @@ final class Branches {
                     .collect(Collectors.toCollection(LinkedHashSet::new));
         }
 
-        /** Whether the branch of a table grew out of what the table is now. */
-        private boolean follows(String table) {
-            long main = snapshot(table, "main");
-            Map<Long, Long> parents = new HashMap<>();
+        /**
+         * Whether the branch of a table grew out of what the table is now, and that is what it was when it was first read, or the
+         * same rows in other files.
+         */
+        private boolean follows(String table, Map<String, Long> base) {
+            Map<Long, Line> snapshots = new HashMap<>();
             lines.stream()
                     .filter(line -> line.table().equals(table) && line.name().isEmpty())
-                    .forEach(line -> parents.put(line.snapshot(), line.parent()));
+                    .forEach(line -> snapshots.put(line.snapshot(), line));
+            long main = snapshot(table, "main");
             long at = snapshot(table, branch);
             while (at != main && at != 0) {
-                at = parents.getOrDefault(at, 0L);
+                at = snapshots.containsKey(at) ? snapshots.get(at).parent() : 0;
             }
-            return at == main;
+            return at == main && (!base.containsKey(table) || isSame(base.get(table), main, snapshots));
+        }
+
+        private static boolean isSame(long before, long now, Map<Long, Line> snapshots) {
+            long at = now;
+            while (at != before
+                    && snapshots.containsKey(at)
+                    && snapshots.get(at).operation().equals(COMPACTION)) {
+                at = snapshots.get(at).parent();
+            }
+            return at == before;
         }
 
         /** 0 where there is none yet. */

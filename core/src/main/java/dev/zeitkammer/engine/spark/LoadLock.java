@@ -1,18 +1,26 @@
 package dev.zeitkammer.engine.spark;
 
 import dev.zeitkammer.engine.WarehouseException;
+import java.io.IOException;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
 
 /**
- * The lock of a warehouse's loads: a row of a table, changed in a commit that only one of two can make. Whoever has it shows now
- * and then that it is still there; what was not seen for long, or whose process on this machine has ended, left it behind.
+ * The lock of a warehouse's loads: a row of a table, changed in a commit that only one of two can make. Whoever has it shows, beside
+ * its work, that it is still there; what was not seen for long, or whose process has ended where that can be known, left it behind. It
+ * proves nothing that a load went on without it: every commit is decided under the condition that the lock is still held.
  */
 final class LoadLock {
 
@@ -23,15 +31,23 @@ final class LoadLock {
     static final String TABLE = "load_lock";
 
     private final SparkWarehouse warehouse;
+    private final Duration shows;
     private final String own;
-    private LocalDateTime shown = LocalDateTime.MIN;
+    private @Nullable ScheduledExecutorService showing;
+    private LocalDateTime asked = LocalDateTime.MIN;
     private boolean isHeld;
 
     LoadLock(SparkWarehouse warehouse) {
+        this(warehouse, SHOWS);
+    }
+
+    /** @param shows how often it shows that it is still there */
+    LoadLock(SparkWarehouse warehouse, Duration shows) {
         this.warehouse = warehouse;
+        this.shows = shows;
         this.own = String.join(
                 " ",
-                host(),
+                machine().orElse(host()),
                 String.valueOf(ProcessHandle.current().pid()),
                 started(ProcessHandle.current()),
                 UUID.randomUUID().toString());
@@ -46,12 +62,27 @@ final class LoadLock {
         /** Whether whoever took it cannot be there any more. */
         private boolean isLeftBehind() {
             String[] words = holder.split(" ");
-            if (words[0].equals(host())) {
+            if (machine().filter(words[0]::equals).isPresent()) {
                 return ProcessHandle.of(Long.parseLong(words[1]))
                         .filter(process -> started(process).equals(words[2]))
                         .isEmpty();
             }
             return seen.plus(LEFT_BEHIND).isBefore(now());
+        }
+    }
+
+    /**
+     * What tells whether the number of a process means here what it meant there: the host, since when it runs, and the processes
+     * that are numbered together; empty where this system does not say it.
+     */
+    static Optional<String> machine() {
+        try {
+            String boot =
+                    Files.readString(Path.of("/proc/sys/kernel/random/boot_id")).strip();
+            Path together = Files.readSymbolicLink(Path.of("/proc/self/ns/pid"));
+            return Optional.of(host() + "/" + boot + "/" + together.toString().replaceAll("\\D", ""));
+        } catch (IOException | UnsupportedOperationException otherSystem) {
+            return Optional.empty();
         }
     }
 
@@ -120,6 +151,8 @@ final class LoadLock {
         if (!isHeld) {
             return Taken.NO;
         }
+        asked = now();
+        show();
         return standing.get().isFree() ? Taken.YES : Taken.LEFT_BEHIND;
     }
 
@@ -129,7 +162,50 @@ final class LoadLock {
                 holder,
                 now(),
                 instead);
-        shown = now();
+    }
+
+    /** Shows now and then that it is there, over a connection of its own: a statement of a load may take longer than an hour. */
+    private void show() {
+        hide();
+        ScheduledExecutorService beside = Executors.newSingleThreadScheduledExecutor(work -> {
+            Thread thread = new Thread(work, "load lock");
+            thread.setDaemon(true);
+            return thread;
+        });
+        beside.scheduleAtFixedRate(this::showOnce, shows.toMillis(), shows.toMillis(), TimeUnit.MILLISECONDS);
+        showing = beside;
+    }
+
+    private void hide() {
+        if (showing != null) {
+            showing.shutdownNow();
+        }
+    }
+
+    private void showOnce() {
+        try {
+            warehouse.beside("update " + warehouse.book(TABLE) + " set seen = "
+                    + warehouse.dialect().timestamp(now()) + " where holder = "
+                    + warehouse.dialect().text(own));
+        } catch (RuntimeException notNow) {
+            // it is tried again; whoever takes the lock meanwhile is found out when a commit is decided
+        }
+    }
+
+    /** The condition that it is still held; empty where it is not to be. */
+    Optional<String> isStillHeld() {
+        return isHeld
+                ? Optional.of("exists (select 1 from " + warehouse.book(TABLE) + " where holder = "
+                        + warehouse.dialect().text(own) + ")")
+                : Optional.empty();
+    }
+
+    /** What is told where somebody else has it. */
+    static WarehouseException lost() {
+        return new WarehouseException(
+                "Another load took the lock of this warehouse, since this one was not seen for "
+                        + LEFT_BEHIND.toMinutes() + " minutes; nothing more is loaded. Load again",
+                null);
     }
 
     private boolean isOwn() {
@@ -137,25 +213,22 @@ final class LoadLock {
     }
 
     /**
-     * Makes sure before a table is loaded, where some time has passed, that nobody took it for left behind, and shows that it is not.
+     * Makes sure before a table is loaded, where some time has passed, that nobody took it for left behind.
      *
      * @throws WarehouseException where it was taken
      */
     void keep() {
-        if (!isHeld || shown.plus(SHOWS).isAfter(now())) {
+        if (!isHeld || asked.plus(shows).isAfter(now())) {
             return;
         }
+        asked = now();
         if (!isOwn()) {
-            isHeld = false;
-            throw new WarehouseException(
-                    "Another load took the lock of this warehouse, since this one was not seen for "
-                            + LEFT_BEHIND.toMinutes() + " minutes; nothing more is loaded. Load again",
-                    null);
+            throw lost();
         }
-        become(own, own);
     }
 
     void release() {
+        hide();
         if (isHeld) {
             isHeld = false;
             become("", own);

@@ -7,7 +7,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * Tables and columns that the statements of a transaction make: they stand at once, so that they must be taken away where it is taken
+ * Tables, columns and properties that the statements of a transaction make: they stand at once, so that they must be taken away where it is taken
  * back. Others work in the same schema: what they make meanwhile is none of it, and a table is dropped only where it still is the one
  * that was made.
  */
@@ -19,6 +19,8 @@ final class MadeDefinitions {
     private static final Pattern ADDS = Pattern.compile("alter table " + NAME + " add column " + COLUMN);
     private static final Pattern RENAMES =
             Pattern.compile("alter table " + NAME + " rename column " + COLUMN + " to " + COLUMN);
+
+    private static final Pattern SETS = Pattern.compile("alter table " + NAME + " set tblproperties \\('([^']+)'");
 
     private final SparkWarehouse warehouse;
     private final Deque<Runnable> takingBack = new ArrayDeque<>();
@@ -48,6 +50,7 @@ final class MadeDefinitions {
         Matcher creates = CREATES.matcher(sql);
         Matcher adds = ADDS.matcher(sql);
         Matcher renames = RENAMES.matcher(sql);
+        Matcher sets = SETS.matcher(sql);
         if (creates.lookingAt()) {
             String table = creates.group(1);
             String made = identity(table);
@@ -58,6 +61,9 @@ final class MadeDefinitions {
         } else if (renames.lookingAt()) {
             String back = "alter table " + renames.group(1) + " rename column " + renames.group(3) + " to "
                     + renames.group(2);
+            takingBack.push(() -> warehouse.execute(back));
+        } else if (sets.lookingAt()) {
+            String back = "alter table " + sets.group(1) + " unset tblproperties ('" + sets.group(2) + "')";
             takingBack.push(() -> warehouse.execute(back));
         }
     }

@@ -41,6 +41,7 @@ final class SparkCatalog implements Catalog {
 
     void forget() {
         standing = null;
+        branched.clear();
     }
 
     /** The tables of the star, of inputs that remember and of the books, each with its schema, quoted. */
@@ -60,7 +61,7 @@ final class SparkCatalog implements Catalog {
     }
 
     /** Whether transactions hold what is written into a staging table; those of the staged rows of a load are not held. */
-    private boolean isBranched(String table) {
+    boolean isBranched(String table) {
         return branched.computeIfAbsent(
                 table,
                 any -> warehouse

@@ -96,6 +96,35 @@ public final class SparkWarehouse extends JdbcWarehouse {
         execute("use " + catalog + (stands ? "." + dialect.quote(schema) : ""));
     }
 
+    /** Runs a statement over a connection of its own, whatever this one does. */
+    void beside(String sql) {
+        try (Connection another = Connecting.to(address, opening.folder());
+                Statement statement = another.createStatement()) {
+            statement.execute(sql);
+        } catch (SQLException failed) {
+            throw failure(failed);
+        }
+    }
+
+    /** The condition that this session still has the lock; empty where it needs none. */
+    Optional<String> isStillLocked() {
+        return lock.isStillHeld();
+    }
+
+    /** Whether writes to a table go to the branch of a transaction. */
+    boolean takesBranches(String table) {
+        return tables.isBranched(table);
+    }
+
+    /** A table that others made is set to take writes to branches. */
+    @Override
+    public List<String> madeReady(String table) {
+        String unqualified = unqualified(table(table));
+        return standing().stream().anyMatch(unqualified::equalsIgnoreCase) && !takesBranches(unqualified)
+                ? List.of("alter table " + table(table) + " set tblproperties ('" + Branches.ENABLED + "' = 'true')")
+                : List.of();
+    }
+
     /** The name of the catalog, quoted. */
     String catalogName() {
         return catalog;
@@ -292,6 +321,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
             createBooks();
         }
         branches.forgetCarriedOut();
+        branches.forgetBase();
         LoadLock.Taken taken = lock.take();
         if (taken == LoadLock.Taken.LEFT_BEHIND || (taken == LoadLock.Taken.YES && branches.isUnfinished())) {
             branches.recover();

@@ -21,7 +21,12 @@ import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
 import dev.zeitkammer.staging.LoadDate;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
@@ -124,6 +129,66 @@ class ServerTest {
                 return String.join("|", values);
             });
         }
+    }
+
+    /** A repair by hand that begins between what a load reads and what it writes waits until the load has ended. */
+    @Test
+    void othersWriteBeforeALoadReadsOrAfterItHasWritten() throws Exception {
+        load("2026-03-01");
+        try (Connection hand = connection()) {
+            hand.createStatement().execute("set lock_timeout = '300ms'");
+            List<String> said = new ArrayList<>();
+            LoadListener repairing = at("dim_hut", "comparison", () -> {
+                try (Statement repair = hand.createStatement()) {
+                    repair.execute("update dim_hut set category = 'by hand' where code = 'A'");
+                    said.add("written");
+                } catch (SQLException held) {
+                    said.add(String.valueOf(held.getMessage()));
+                }
+                try (Statement reading = hand.createStatement()) {
+                    said.add("reads "
+                            + reading.executeQuery("select * from dim_hut").next());
+                } catch (SQLException refused) {
+                    said.add(String.valueOf(refused.getMessage()));
+                }
+            });
+            try (Warehouse warehouse = open()) {
+                assertThat(load(warehouse, "2026-03-02", repairing, 1).status()).isEqualTo(LoadStatus.DONE);
+            }
+            assertThat(said).hasSize(2);
+            assertThat(said.get(0)).contains("lock timeout");
+            assertThat(said.get(1)).isEqualTo("reads true");
+        }
+        assertThat(rows("select count(*) from dim_hut where code = 'A' and is_current"))
+                .containsExactly("1");
+    }
+
+    @Test
+    void whoeverWritesToATableIsWaitedForAndNamed() throws Exception {
+        load("2026-03-01");
+        try (Connection hand = connection();
+                Warehouse warehouse = open()) {
+            hand.setAutoCommit(false);
+            hand.createStatement()
+                    .execute(
+                            "set application_name = 'mending'; update dim_hut set category = 'by hand' where code = 'A'");
+            warehouse.waitForOthers(Duration.ZERO);
+            LoadEntry held = load(warehouse, "2026-03-02", LoadListener.NONE, 1);
+            assertThat(held.tables().stream()
+                            .filter(table -> table.table().equals("dim_hut"))
+                            .map(table -> table.error().orElseThrow()))
+                    .singleElement()
+                    .asString()
+                    .contains(
+                            "Somebody else is writing to dim_hut (process ", "mending, idle in transaction)", "--wait");
+            hand.rollback();
+            assertThat(load(warehouse, "2026-03-02", LoadListener.NONE, 1).status())
+                    .isEqualTo(LoadStatus.DONE);
+        }
+    }
+
+    private Connection connection() throws SQLException {
+        return DriverManager.getConnection(address.url(), "postgres", "");
     }
 
     private static LoadListener at(String table, String step, Runnable work) {

@@ -2,6 +2,8 @@ package dev.zeitkammer.engine.spark;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.mockito.ArgumentMatchers.anyString;
+import static org.mockito.Mockito.when;
 
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.WarehouseException;
@@ -9,6 +11,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -30,7 +33,12 @@ class BranchesTest {
     }
 
     private static List<@Nullable Object> line(String table, String name, long snapshot, long parent) {
-        return List.of(table, name, snapshot, parent);
+        return line(table, name, snapshot, parent, "append");
+    }
+
+    private static List<@Nullable Object> line(
+            String table, String name, long snapshot, long parent, String operation) {
+        return List.of(table, name, snapshot, parent, operation);
     }
 
     /** Begins a transaction in which some tables are named, and returns its branch. */
@@ -102,6 +110,88 @@ class BranchesTest {
                         line(HUTS, "", 11, 10)));
         branches.commit();
         assertThat(cluster.executed("fast_forward")).hasSize(1);
+    }
+
+    /** The branch grew out of what somebody else wrote after the table had been read. */
+    @Test
+    void whatSomebodyElseWroteBeforeTheBranchWasMadeStopsTheCommitToo() {
+        cluster.answer(".refs where name = 'main'", List.of(line(HUTS, "main", 9, 0)));
+        String own = begun(HUTS);
+        stand(own, List.of(line(HUTS, "", 10, 9)), HUTS);
+        assertThatThrownBy(branches::commit)
+                .isInstanceOf(GuardException.class)
+                .hasMessageContaining("Somebody else wrote to " + HUTS);
+        assertThat(cluster.executed("decided")).isEmpty();
+    }
+
+    @Test
+    void rowsThatOthersOnlyPutIntoOtherFilesAreTheSame() {
+        cluster.answer(".refs where name = 'main'", List.of(line(HUTS, "main", 8, 0)));
+        String own = begun(HUTS);
+        stand(own, List.of(line(HUTS, "", 10, 9, "replace"), line(HUTS, "", 9, 8, "replace")), HUTS);
+        branches.commit();
+        assertThat(cluster.executed("fast_forward")).hasSize(1);
+    }
+
+    @Test
+    void whatTheSessionItselfPutForwardIsItsBase() {
+        cluster.answer(".refs where name = 'main'", List.of(line(HUTS, "main", 10, 0)));
+        String first = begun(HUTS);
+        stand(first, List.of(), HUTS);
+        branches.commit();
+        branches.begin(true);
+        branches.writes(HUTS);
+        branches.executes("insert into `dw`." + HUTS + " select 1");
+        String second = cluster.executed("set spark.wap.branch=").get(1).replaceFirst(".*=", "");
+        cluster.answer(
+                ".refs where name in",
+                List.of(line(HUTS, "main", 11, 0), line(HUTS, second, 12, 0), line(HUTS, "", 12, 11)));
+        branches.commit();
+        assertThat(cluster.executed("fast_forward")).hasSize(2);
+    }
+
+    @Test
+    void whoeverLostTheLockDecidesNothing() {
+        SparkWarehouse warehouse = cluster.warehouse();
+        when(warehouse.isStillLocked()).thenReturn(Optional.of("exists (select 1)"));
+        branches = new Branches(warehouse);
+        String own = begun(HUTS);
+        stand(own, List.of(), HUTS);
+        assertThatThrownBy(branches::commit)
+                .isInstanceOf(WarehouseException.class)
+                .hasMessageContaining("Another load took the lock");
+        assertThat(cluster.executed("insert into `dw`.`books`.`decided` select * from values"))
+                .hasSize(1)
+                .allMatch(sql -> sql.endsWith("where exists (select 1)"));
+        assertThat(cluster.executed("fast_forward")).isEmpty();
+        branches.takeBack();
+        assertThat(cluster.executed("drop branch")).hasSize(1);
+        when(warehouse.number(anyString())).thenReturn(1L);
+        begun(HUTS);
+        cluster.answer(
+                ".refs where name in",
+                List.of(
+                        line(HUTS, "main", 10, 0),
+                        line(
+                                HUTS,
+                                cluster.executed("set spark.wap.branch=").get(1).replaceFirst(".*=", ""),
+                                11,
+                                0),
+                        line(HUTS, "", 11, 10)));
+        branches.commit();
+        assertThat(cluster.executed("fast_forward"))
+                .as("whoever has it decides")
+                .hasSize(1);
+    }
+
+    @Test
+    void aTableThatTakesNoBranchesIsNotWritten() {
+        SparkWarehouse warehouse = cluster.warehouse();
+        when(warehouse.takesBranches(anyString())).thenReturn(false);
+        branches = new Branches(warehouse);
+        assertThatThrownBy(() -> begun(HUTS))
+                .isInstanceOf(GuardException.class)
+                .hasMessageContaining("takes no writes to branches");
     }
 
     @Test

@@ -3,12 +3,15 @@ package dev.zeitkammer.engine.spark;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.SqlType;
+import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.load.TestCluster;
 import java.math.BigDecimal;
@@ -175,6 +178,91 @@ class ClusterTest {
     }
 
     /** As a program leaves it that is killed before a commit is decided, and after. */
+    /** A repair by hand comes after the table was read, and before anything is written to it; a compaction changes no row. */
+    @Test
+    void whatIsReadIsStillSoWhenItIsDecided() {
+        String huts = numbers("huts");
+        String stays = numbers("stays");
+        warehouse.execute("insert into " + huts + " values (1)");
+        warehouse.execute("insert into " + stays + " values (1)");
+        warehouse.execute("insert into " + stays + " values (2)");
+        warehouse.createBooks();
+        try (Warehouse other = opened()) {
+            assertThatThrownBy(() -> warehouse.inTransaction(() -> {
+                        assertThat(in(warehouse, huts)).containsExactly(1L);
+                        other.execute("insert into " + huts + " values (9)");
+                        warehouse.execute("insert into " + huts + " values (2)");
+                        return true;
+                    }))
+                    .isInstanceOf(GuardException.class)
+                    .hasMessageContaining("Somebody else wrote to");
+            assertThat(in(other, huts)).containsExactly(1L, 9L);
+            warehouse.inTransaction(() -> {
+                assertThat(in(warehouse, stays)).containsExactly(1L, 2L);
+                other.query(
+                        "call `dw`.system.rewrite_data_files(table => '"
+                                + stays.replace("`dw`.", "").replace("`", "")
+                                + "', options => map('rewrite-all', 'true'))",
+                        row -> true);
+                warehouse.execute("insert into " + stays + " values (3)");
+                return true;
+            });
+            assertThat(in(other, stays)).containsExactly(1L, 2L, 3L);
+        }
+    }
+
+    @Test
+    void whoeverLostTheLockCommitsNothing() {
+        String huts = numbers("huts");
+        warehouse.execute("insert into " + huts + " values (1)");
+        assertThat(warehouse.lock()).isTrue();
+        warehouse.inTransaction(() -> {
+            warehouse.execute("insert into " + huts + " values (2)");
+            return true;
+        });
+        assertThatThrownBy(() -> warehouse.inTransaction(() -> {
+                    warehouse.execute("insert into " + huts + " values (3)");
+                    try (Warehouse other = opened()) {
+                        other.execute("update " + other.book("load_lock") + " set holder = 'elsewhere 1 1 x'");
+                    }
+                    return true;
+                }))
+                .isInstanceOf(WarehouseException.class)
+                .hasMessageContaining("Another load took the lock");
+        assertThat(in(warehouse, huts)).containsExactly(1L, 2L);
+        assertThat(branches(huts)).isEmpty();
+    }
+
+    @Test
+    void tablesOfOthersAreWrittenToTheirBranchOrNotAtAll() {
+        String huts = warehouse.table("huts");
+        warehouse.execute("create table " + huts + " (number bigint) using iceberg");
+        warehouse.createBooks();
+        TableChange insert = new TableChange.Insert(new Caption("huts", "A row."), huts, List.of("number"), "select 1");
+        assertThatThrownBy(() -> warehouse.inTransaction(() -> {
+                    warehouse.publish(List.of(insert), List.of());
+                    return true;
+                }))
+                .isInstanceOf(GuardException.class)
+                .hasMessageContaining("takes no writes to branches");
+        assertThat(in(warehouse, huts)).isEmpty();
+        warehouse.rehearse(() -> {
+            warehouse.madeReady("huts").forEach(warehouse::execute);
+            warehouse.publish(List.of(insert), List.of());
+            assertThat(in(warehouse, huts)).containsExactly(1L);
+            return true;
+        });
+        assertThat(in(warehouse, huts)).isEmpty();
+        assertThat(warehouse.madeReady("huts")).as("it is what it was").hasSize(1);
+        warehouse.inTransaction(() -> {
+            warehouse.madeReady("huts").forEach(warehouse::execute);
+            warehouse.publish(List.of(insert), List.of());
+            return true;
+        });
+        assertThat(in(warehouse, huts)).containsExactly(1L);
+        assertThat(warehouse.madeReady("huts")).isEmpty();
+    }
+
     @Test
     void theNextLoadEndsWhatWasDecidedAndDropsWhatWasNot() {
         String huts = numbers("huts");
@@ -259,7 +347,7 @@ class ClusterTest {
         assertThat(warehouse.lock()).isTrue();
         Process ended = new ProcessBuilder("true").start();
         ended.waitFor();
-        String host = java.net.InetAddress.getLocalHost().getHostName();
+        String host = LoadLock.machine().orElseThrow();
         leaveBehind(host + " " + ended.pid() + " 1 x", LocalDateTime.now(java.time.ZoneOffset.UTC));
         try (Warehouse other = opened()) {
             assertThat(other.lock()).isTrue();

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.spark.LoadLock.Taken;
+import java.time.Duration;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.List;
@@ -57,6 +58,34 @@ class LoadLockTest {
         holder = "elsewhere 1 1 x";
         seen = seen.minusMinutes(61);
         assertThat(lock.take()).isEqualTo(Taken.LEFT_BEHIND);
+    }
+
+    /** A process that has ended on this machine left it behind at once; of another boot, or numbered elsewhere, nobody knows. */
+    @Test
+    void aProcessIsDeadOnlyWhereItsNumberCanBeCompared() {
+        String machine = LoadLock.machine().orElseThrow();
+        holder = machine + " 999999999 1 x";
+        assertThat(lock.take()).isEqualTo(Taken.LEFT_BEHIND);
+        lock.release();
+        holder = machine + "7 999999999 1 x";
+        assertThat(lock.take()).isEqualTo(Taken.NO);
+        holder = machine.split("/")[0] + " 999999999 1 x";
+        assertThat(lock.take()).isEqualTo(Taken.NO);
+        holder = machine + " " + ProcessHandle.current().pid() + " 1 x";
+        assertThat(lock.take()).as("another process had this number").isEqualTo(Taken.LEFT_BEHIND);
+    }
+
+    @Test
+    void whoeverHasItShowsThatBesideTheWork() throws InterruptedException {
+        LoadLock shown = new LoadLock(cluster.warehouse(), Duration.ofMillis(10));
+        assertThat(shown.take()).isEqualTo(Taken.YES);
+        for (int wait = 0; wait < 500 && cluster.executed("set seen = ").isEmpty(); wait++) {
+            Thread.sleep(10);
+        }
+        assertThat(cluster.executed("set seen = ").get(0)).endsWith("where holder = '" + holder + "'");
+        assertThat(shown.isStillHeld().orElseThrow()).contains("where holder = '" + holder + "'");
+        shown.release();
+        assertThat(shown.isStillHeld()).isEmpty();
     }
 
     @Test

@@ -63,6 +63,8 @@ final class StagedCluster {
         when(warehouse.catalogName()).thenReturn("`dw`");
         when(warehouse.book(anyString())).thenAnswer(call -> "`dw`.`books`.`" + call.getArgument(0) + "`");
         when(warehouse.standing()).thenReturn(standing);
+        when(warehouse.takesBranches(anyString())).thenReturn(true);
+        doAnswer(call -> note(call.getArgument(0))).when(warehouse).beside(anyString());
         when(warehouse.isBook(anyString()))
                 .thenAnswer(call -> call.<String>getArgument(0).startsWith("`books`"));
         doAnswer(call -> note(call.getArgument(0))).when(warehouse).execute(anyString());
