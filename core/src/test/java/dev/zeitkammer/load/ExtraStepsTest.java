@@ -135,11 +135,10 @@ class ExtraStepsTest {
     /** It was done, and then the table stopped: what it did is gone, and the journal says so. */
     @Test
     void whatIsTakenBackWithItsTableIsNotToldAsDone() {
-        try (TestStar star = star(
-                "{name: audit, before: stay, in: transaction, sql: \"create table audit as select 1 as one\"}")) {
+        try (TestStar star =
+                star("{name: audit, before: stay, in: transaction, sql: \"create table audit as select 1 as one\"}")) {
             star.write(
-                    "facts/stay.yaml",
-                    star.read("facts/stay.yaml") + "assert: [{name: guests, rows: guests > 2}]\n");
+                    "facts/stay.yaml", star.read("facts/stay.yaml") + "assert: [{name: guests, rows: guests > 2}]\n");
             LoadEntry load = star.load("2026-03-01");
             assertThat(load.tables().get(1).status()).isEqualTo(LoadStatus.STOPPED);
             assertThat(told(load)).containsExactly("audit taken back");
