@@ -77,7 +77,7 @@ class ClusterFaultsIT {
     private static List<Predicate<List<String>>> places(int faults) {
         if (faults <= FEW) {
             return List.of(
-                    told -> told.get(told.size() - 1).contains("decided` values") && isOf(told, "dim_hut"),
+                    told -> told.get(told.size() - 1).contains("decided` select") && isOf(told, "dim_hut"),
                     told -> told.get(told.size() - 1).contains("system.fast_forward") && isOf(told, "fact_stay"));
         }
         return IntStream.range(0, faults)
