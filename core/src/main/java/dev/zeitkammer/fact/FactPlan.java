@@ -189,14 +189,20 @@ final class FactPlan {
                 .anyMatch(lookup -> table.definition().isGrain(lookup) && lookup.standsIn());
     }
 
+    /** The columns whose values may contradict each other, but for those of lookups. */
+    private List<String> compared() {
+        List<String> names = new ArrayList<>(List.of("zk_deletes"));
+        table.degenerate().forEach(column -> names.add(column.name()));
+        table.definition()
+                .measures()
+                .forEach(measure -> names.add(measure.name().text()));
+        return names;
+    }
+
     private RowValidation sieve() {
         List<String> keys = new ArrayList<>(table.stagedGrainNames());
         List<String> mayBeNull = new ArrayList<>();
-        List<String> values = new ArrayList<>(List.of("zk_deletes"));
-        table.degenerate().forEach(column -> values.add(column.name()));
-        table.definition()
-                .measures()
-                .forEach(measure -> values.add(measure.name().text()));
+        List<String> values = compared();
         for (LookupSql lookup : lookups) {
             if (table.definition().isGrain(lookup.lookup())) {
                 keys.addAll(lookup.matches());
@@ -234,11 +240,7 @@ final class FactPlan {
 
     /** Rows that come to one grain only by the key of a reserved member, where that takes the place of several members. */
     private Step oneGrain() {
-        List<String> values = new ArrayList<>(List.of("zk_deletes"));
-        table.degenerate().forEach(column -> values.add(column.name()));
-        table.definition()
-                .measures()
-                .forEach(measure -> values.add(measure.name().text()));
+        List<String> values = compared();
         lookups.stream()
                 .filter(lookup -> !table.definition().isGrain(lookup.lookup()))
                 .forEach(lookup -> values.add(FactTable.keyName(lookup.lookup())));
