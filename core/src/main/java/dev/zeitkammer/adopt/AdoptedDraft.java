@@ -54,6 +54,11 @@ final class AdoptedDraft {
         columnsOf("key", dimension.key(), dimension.hasVersions() ? "one row for each beginning" : "one row each");
         attributes(dimension.attributes());
         history(dimension);
+        if (dimension.hasReservedZero()) {
+            text.line(
+                    "reserved: {unknown: {key: 0}}",
+                    "the row with the key 0 stands for nobody; where it is a member, leave this out");
+        }
         audit(dimension);
         return text.toString();
     }

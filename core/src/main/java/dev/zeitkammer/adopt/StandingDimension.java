@@ -22,7 +22,6 @@ final class StandingDimension {
     private static final LocalDate FIRST_OPEN_END = LocalDate.of(2070, 1, 1);
     private static final int FLAG_VALUES = 2;
     private static final int MOST_PAIRED = 12;
-    private static final String MEMBERS = "%s >= 0";
 
     private final StandingTable table;
     private final Dialect dialect;
@@ -81,6 +80,13 @@ final class StandingDimension {
 
     boolean hasVersions() {
         return audit.containsKey(AuditColumn.VALID_FROM);
+    }
+
+    /** Whether the least key is 0: keys that a database counts begin at 1, so that 0 is likely put in for nobody. */
+    boolean hasReservedZero() {
+        return table.column(surrogate)
+                .filter(column -> "0".equals(column.least()))
+                .isPresent();
     }
 
     /** The end of versions that are open, as a definition writes it: none, or a date; empty where none is open. */
@@ -189,7 +195,7 @@ final class StandingDimension {
     }
 
     private String members() {
-        return surrogate.isEmpty() ? "true" : MEMBERS.formatted(quoted(surrogate));
+        return surrogate.isEmpty() ? "true" : quoted(surrogate) + (hasReservedZero() ? " > 0" : " >= 0");
     }
 
     private String quoted(String column) {

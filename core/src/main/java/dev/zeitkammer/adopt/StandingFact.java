@@ -140,11 +140,12 @@ final class StandingFact {
                     String to = dialect.column("d", conventions.column(AuditColumn.VALID_TO));
                     String invalid = Sql.of("""
                             ${fact} as f join ${dimension} as d on ${d_key} = ${f_key}
-                            where ${f_key} >= 0 and (${at} < ${from} or (${to} is not null and ${at} ${behind} ${to}))""")
+                            where ${is_member} and (${at} < ${from} or (${to} is not null and ${at} ${behind} ${to}))""")
                             .with("fact", table.table())
                             .with("dimension", warehouse.table(dimension.table()))
                             .with("d_key", dialect.column("d", dimension.keyColumn()))
                             .with("f_key", dialect.column("f", column.name()))
+                            .with("is_member", dimension.isMember(dialect.column("f", column.name())))
                             .with("at", at)
                             .with("from", dialect.column("d", conventions.column(AuditColumn.VALID_FROM)))
                             .with("to", to)

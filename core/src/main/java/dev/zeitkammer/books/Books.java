@@ -3,7 +3,6 @@ package dev.zeitkammer.books;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Column;
-import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
@@ -385,20 +384,22 @@ public final class Books {
         if (isNoted) {
             return;
         }
-        Dialect dialect = warehouse.dialect();
-        String key = definition instanceof Dimension dimension ? dialect.quote(dimension.keyColumn()) : "";
-        long standing = warehouse.number(
-                "select count(*) from " + warehouse.table(table) + (key.isEmpty() ? "" : " where " + key + " >= 0"));
+        Optional<Dimension> dimension =
+                Optional.of(definition).filter(Dimension.class::isInstance).map(Dimension.class::cast);
+        String members = dimension
+                .map(each -> " where " + each.isMember(warehouse.dialect().quote(each.keyColumn())))
+                .orElse("");
+        long standing = warehouse.number("select count(*) from " + warehouse.table(table) + members);
         warehouse.update(
                 "insert into " + warehouse.book("table_loads")
                         + " (load, table_name, kind, status, seconds, inserted, updated, error) values (0, ?, ?, ?, 0.0, ?, 0, null)",
                 table,
-                key.isEmpty() ? "fact" : "dimension",
+                dimension.isEmpty() ? "fact" : "dimension",
                 LoadStatus.DONE.word(),
                 standing);
-        if (!key.isEmpty()) {
-            noteHighestKey(
-                    table, warehouse.number("select coalesce(max(" + key + "), 0) from " + warehouse.table(table)));
-        }
+        dimension.ifPresent(each -> noteHighestKey(
+                table,
+                warehouse.number("select coalesce(max(" + warehouse.dialect().quote(each.keyColumn()) + "), 0) from "
+                        + warehouse.table(table))));
     }
 }

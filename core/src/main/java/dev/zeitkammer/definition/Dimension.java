@@ -135,6 +135,23 @@ public record Dimension(
         return taken.of(key);
     }
 
+    /**
+     * SQL: whether a surrogate key is that of a reserved member. Those of members are 0 and more, or more than 0 where a reserved
+     * member has the key 0.
+     */
+    public String isReserved(String key) {
+        return key + (hasReservedZero() ? " <= 0" : " < 0");
+    }
+
+    /** SQL: whether a surrogate key is that of a member, see {@link #isReserved}. */
+    public String isMember(String key) {
+        return key + (hasReservedZero() ? " > 0" : " >= 0");
+    }
+
+    private boolean hasReservedZero() {
+        return reserved.stream().anyMatch(member -> member.key() == 0);
+    }
+
     /** A reserved member by its name. */
     public Optional<ReservedMember> reserved(String named) {
         return reserved.stream().filter(member -> member.name().equals(named)).findFirst();

@@ -8,7 +8,7 @@ import java.util.Map;
  * A stand-in row of a dimension, which facts point at where there is no member to point at.
  *
  * @param name how definitions call it: unknown, not-applicable, or a name of the definition's own
- * @param key its surrogate key, a negative number
+ * @param key its surrogate key, negative or 0
  * @param label what its text columns hold
  * @param values what a definition gives for some of its columns, by column
  */

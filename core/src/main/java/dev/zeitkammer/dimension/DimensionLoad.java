@@ -352,7 +352,7 @@ public final class DimensionLoad implements TableLoad {
         String value = query.taken(take, name);
         String key = type.equals(SqlType.BIGINT) ? value : dialect.tryCast(value, SqlType.BIGINT);
         String needed = deletes.map(condition -> "not " + condition + " and ").orElse("");
-        query.bad(needed + "(" + key + " is null or " + key + " < 0)", name, dialect.asText(value));
+        query.bad(needed + "(" + key + " is null or " + definition.isReserved(key) + ")", name, dialect.asText(value));
         query.raw(key, "zk_key");
     }
 }

@@ -72,9 +72,10 @@ record FittedDimension(Dimension definition, Warehouse warehouse, boolean stands
         String target = warehouse.table(definition.table());
         String key = dialect.quote(definition.keyColumn());
         String first = Sql.of("""
-                (select t.${key}, case when t.${key} < 0 then t.${key} else min(t.${key}) over (partition by ${members}) end as zk_first
+                (select t.${key}, case when ${is_reserved} then t.${key} else min(t.${key}) over (partition by ${members}) end as zk_first
                 from ${target} as t)""")
                 .with("key", key)
+                .with("is_reserved", definition.isReserved("t." + key))
                 .with("members", dialect.list(table.keys(), name -> dialect.column("t", name)))
                 .with("target", target)
                 .text();

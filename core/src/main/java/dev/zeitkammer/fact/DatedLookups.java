@@ -192,10 +192,11 @@ public final class DatedLookups {
         return Sql.of("""
                 select ${grain_text} as zk_grain, ${key_name} as zk_old, ${natural_key}, ${date} as ${as_of}
                 from ${fact} as f
-                join ${dimension} as zk_o on ${o_key} = ${key_name} and ${key_name} >= 0${calendar}
+                join ${dimension} as zk_o on ${o_key} = ${key_name} and ${is_member}${calendar}
                 where ${date} is not null and ${condition}""")
                 .with("grain_text", table.grainText(dialect, "f"))
                 .with("key_name", key(lookup))
+                .with("is_member", lookup.lookup().dimension().isMember(key(lookup)))
                 .with("natural_key", String.join(", ", columns))
                 .with("date", date)
                 .with("as_of", lookup.asOf())

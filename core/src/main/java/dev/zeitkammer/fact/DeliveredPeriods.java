@@ -101,7 +101,8 @@ final class DeliveredPeriods {
             conditions.add(dialect.allEqual(table.stagedGrainNames(), "zk_u", "zk_f"));
         }
         conditions.add(grainLookups()
-                .map(lookup -> dialect.column("zk_f", FactTable.keyName(lookup.lookup())) + " < 0")
+                .map(LookupSql::lookup)
+                .map(role -> role.dimension().isReserved(dialect.column("zk_f", FactTable.keyName(role))))
                 .collect(Collectors.joining(" or ", "(", ")")));
         return conditions;
     }

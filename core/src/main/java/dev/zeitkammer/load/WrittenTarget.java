@@ -29,7 +29,7 @@ final class WrittenTarget {
         String inserted = isOfThisLoad(AuditColumn.INSERTED_BY, AuditColumn.INSERTED_AT);
         String updated = isOfThisLoad(AuditColumn.UPDATED_BY, AuditColumn.UPDATED_AT);
         String members = definition instanceof Dimension dimension
-                ? " where " + warehouse.dialect().quote(dimension.keyColumn()) + " >= 0"
+                ? " where " + dimension.isMember(warehouse.dialect().quote(dimension.keyColumn()))
                 : "";
         warehouse.query(
                 Sql.of(

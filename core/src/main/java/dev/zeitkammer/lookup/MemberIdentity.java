@@ -22,14 +22,14 @@ public record MemberIdentity(LookupSql of) {
     }
 
     /**
-     * What identifies the member that was found, in {@link #columns}: 0 and the business key, or the key of the reserved
+     * What identifies the member that was found, in {@link #columns}: 1 and the business key, or the key of the reserved
      * member that stands in for it and nothing. {@code d} is the staged row, {@code r} the result of its lookup.
      */
     public List<String> found() {
         String nobody = of.isAny("r", List.of(Found.BLANK, Found.UNMATCHED));
         List<String> columns = new ArrayList<>();
         columns.add("case when r." + of.found() + " is null then null when " + nobody + " then " + of.stored("r")
-                + " else 0 end as " + column(0));
+                + " else 1 end as " + column(0));
         for (int position = 0; position < of.lookup().match().size(); position++) {
             columns.add(
                     "case when not " + nobody + " then d." + of.match(position) + " end as " + column(position + 1));
@@ -40,7 +40,8 @@ public record MemberIdentity(LookupSql of) {
     /** The same of the key that a row of a table stores; {@link #join} brings in the dimension. */
     public List<String> stored(String key) {
         List<String> columns = new ArrayList<>();
-        columns.add("case when " + key + " < 0 then " + key + " when " + key + " >= 0 then 0 end as " + column(0));
+        columns.add("case when " + of.lookup().dimension().isReserved(key) + " then " + key + " when "
+                + of.lookup().dimension().isMember(key) + " then 1 end as " + column(0));
         for (int position = 0; position < of.lookup().match().size(); position++) {
             columns.add(business(of.alias(), position) + " as " + column(position + 1));
         }

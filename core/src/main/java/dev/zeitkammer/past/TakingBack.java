@@ -21,7 +21,7 @@ public final class TakingBack {
     private final ImageTable images;
     private final long load;
     private final String those;
-    private final Optional<String> surrogate;
+    private final Optional<String> isMember;
 
     public TakingBack(Warehouse warehouse, Definition definition, long load) {
         this(
@@ -30,16 +30,17 @@ public final class TakingBack {
                 " = " + load,
                 Optional.of(definition)
                         .filter(Dimension.class::isInstance)
-                        .map(dimension -> ((Dimension) dimension).keyColumn()));
+                        .map(Dimension.class::cast)
+                        .map(dimension -> dimension.isMember(warehouse.dialect().column("t", dimension.keyColumn()))));
     }
 
-    private TakingBack(ImageTable images, long load, String those, Optional<String> surrogate) {
+    private TakingBack(ImageTable images, long load, String those, Optional<String> isMember) {
         this.warehouse = images.warehouse();
         this.dialect = warehouse.dialect();
         this.images = images;
         this.load = load;
         this.those = those;
-        this.surrogate = surrogate;
+        this.isMember = isMember;
     }
 
     /** What a load and all after it did to a table. */
@@ -59,9 +60,7 @@ public final class TakingBack {
     public String inserted() {
         return images.insertedBy("t")
                 + those
-                + surrogate
-                        .map(key -> " and " + dialect.column("t", key) + " >= 0")
-                        .orElse("");
+                + isMember.map(member -> " and " + member).orElse("");
     }
 
     /** Takes it back, inside a transaction. */

@@ -10,6 +10,7 @@ import dev.zeitkammer.definition.History;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Problems;
+import dev.zeitkammer.definition.ReservedMember;
 import dev.zeitkammer.definition.SurrogateKey;
 import dev.zeitkammer.definition.Taken;
 import dev.zeitkammer.definition.Terms;
@@ -123,9 +124,23 @@ final class CalendarReader {
                 List.of(),
                 false,
                 days,
-                new ReservedReader(problems, said.conventions()).read(section),
+                reserved(section, days, said),
                 DimensionReader.views(section),
                 said));
+    }
+
+    private List<ReservedMember> reserved(Section section, Optional<CalendarDays> days, Terms said) {
+        List<ReservedMember> members = new ReservedReader(problems, said.conventions()).read(section);
+        if (days.isEmpty()) {
+            members.stream()
+                    .filter(member -> member.key() == 0)
+                    .forEach(member -> problems.add(
+                            section.place(),
+                            "the reserved member \"" + member.name()
+                                    + "\" has the key 0, which is that of midnight; give it another one: reserved: {"
+                                    + member.name() + ": {key: -1}}"));
+        }
+        return members;
     }
 
     /** Further columns: computed of the calendar's own, or brought by a file of days. */

@@ -83,9 +83,9 @@ final class ConventionsReader {
 
     /** A key of a reserved member. */
     long reservedKey(Word word) {
-        if (!word.text().matches("-\\d{1,18}")) {
+        if (!word.text().matches("0|-[1-9]\\d{0,17}")) {
             problems.malformed(
-                    word.place(), "a reserved key is \"" + word + "\"; expected a negative number such as -1");
+                    word.place(), "a reserved key is \"" + word + "\"; expected a negative number such as -1, or 0");
             return 0;
         }
         return Long.parseLong(word.text());

@@ -105,6 +105,11 @@ final class DimensionForms {
             SharedForms.WAS,
             SharedForms.ABOUT);
 
+    private static final Keyword OWN_KEY = of(
+            "key",
+            SharedForms.RESERVED_KEY,
+            "Its surrogate key, a negative number or 0; default: that of the project.");
+
     private static final List<Keyword> OF_DIMENSIONS = List.of(
             required("dimension", TEXT, "The dimension's name."),
             of("kind", Section.choice(DimensionReader.Kinds.class), "members (default), calendar or combination."),
@@ -114,10 +119,13 @@ final class DimensionForms {
                     names(
                             names(
                                     TEXT,
-                                    required("key", SharedForms.RESERVED_KEY, "Its surrogate key, a negative number.")),
-                            of(ReservedMember.UNKNOWN, names(TEXT), "The member of values that match nobody."),
-                            of(ReservedMember.NOT_APPLICABLE, names(TEXT), "The member of no value.")),
-                    "Values of the members that stand in (unknown, not-applicable), and further ones, each with its negative key."),
+                                    required(
+                                            "key",
+                                            SharedForms.RESERVED_KEY,
+                                            "Its surrogate key, a negative number or 0.")),
+                            of(ReservedMember.UNKNOWN, names(TEXT, OWN_KEY), "The member of values that match nobody."),
+                            of(ReservedMember.NOT_APPLICABLE, names(TEXT, OWN_KEY), "The member of no value.")),
+                    "Values and keys of the members that stand in (unknown, not-applicable), and further ones, each with its key."),
             of("current-view", TEXT, "The name of a view of the current versions."),
             of("role-views", names(TEXT), "Roles, and for each the name of a view whose columns begin with it."));
 

@@ -30,13 +30,10 @@ final class ReservedReader {
                 .orElseGet(
                         () -> Section.ofNames(new Node.Mapping(new LinkedHashMap<>(), definition.place()), problems));
         List<ReservedMember> members = new ArrayList<>();
-        members.add(new ReservedMember(
-                ReservedMember.UNKNOWN, conventions.unknown(), "Unknown", values(section, ReservedMember.UNKNOWN)));
-        members.add(new ReservedMember(
-                ReservedMember.NOT_APPLICABLE,
-                conventions.notApplicable(),
-                "Not applicable",
-                values(section, ReservedMember.NOT_APPLICABLE)));
+        members.add(standard(section, ReservedMember.UNKNOWN, conventions.unknown(), "Unknown"));
+        ReservedMember notApplicable =
+                standard(section, ReservedMember.NOT_APPLICABLE, conventions.notApplicable(), "Not applicable");
+        add(members, notApplicable, new Word(notApplicable.name(), section.place()));
         for (Node.Entry entry : section.entries()) {
             if (members.stream()
                     .noneMatch(member -> member.name().equals(entry.keyword().text()))) {
@@ -44,6 +41,15 @@ final class ReservedReader {
             }
         }
         return members;
+    }
+
+    /** One of the two that every dimension has; its key is that of the conventions, where it says none of its own. */
+    private ReservedMember standard(Section section, String name, long key, String label) {
+        Map<String, Word> values = values(section, name);
+        long own = Optional.ofNullable(values.remove(KEY))
+                .map(new ConventionsReader(problems)::reservedKey)
+                .orElse(key);
+        return new ReservedMember(name, own, label, values);
     }
 
     private Optional<ReservedMember> named(Section section, Word name) {

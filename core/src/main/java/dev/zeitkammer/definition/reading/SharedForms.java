@@ -43,7 +43,7 @@ final class SharedForms {
 
     /** The key of a reserved member. */
     static final Shape RESERVED_KEY =
-            numberOr(Range.whole(-999_999_999_999_999_999L, 0), Pattern.compile("-[0-9]{1,18}"), "-3");
+            numberOr(Range.whole(-999_999_999_999_999_999L, 0), Pattern.compile("0|-[1-9][0-9]{0,17}"), "-3");
 
     static final Pattern OPEN_END = Pattern.compile("none|[0-9]{4}-[0-9]{2}-[0-9]{2}");
 

@@ -217,10 +217,11 @@ public final class HierarchyBridge {
                 select ${t_key} as zk_key, coalesce(${m_key}, ${t_key}) as zk_current, ${c_key} as zk_parent, ${t_is_current} as zk_is_current, ${name} as zk_name
                 from ${target} as t
                 left join ${target} as m on ${m_is_t} and ${m_is_current}
-                left join ${target} as p on ${p_key} = t.${parent_key} and ${p_key} >= 0
+                left join ${target} as p on ${p_key} = t.${parent_key} and ${p_is_member}
                 left join ${target} as c on ${c_is_p} and ${c_is_current}""")
                 .with("t_key", key("t"))
                 .with("m_key", key("m"))
+                .with("p_is_member", table.definition().isMember(key("p")))
                 .with("c_key", key("c"))
                 .with("t_is_current", isCurrent("t"))
                 .with("name", name)

@@ -60,10 +60,11 @@ public final class ReservedMembers {
                 from (
                 ${members}
                 ) as r
-                where r.${key} not in (select ${key} from ${target} where ${key} < 0)""")
+                where r.${key} not in (select ${key} from ${target} where ${is_reserved})""")
                 .with("columns", columns)
                 .with("members", rows)
                 .with("key", key)
+                .with("is_reserved", table.definition().isReserved(key))
                 .with("target", target)
                 .text();
         Flag missing = new Flag(
@@ -196,7 +197,7 @@ public final class ReservedMembers {
         }
         Dialect dialect = warehouse.dialect();
         String reserved = "select 1 from " + warehouse.table(table.definition().table()) + " as t where "
-                + dialect.column("t", table.name(Role.SURROGATE)) + " < 0";
+                + table.definition().isReserved(dialect.column("t", table.name(Role.SURROGATE)));
         String query = Sql.of("""
                 select d.zk_row, 'setAside', 'reserved member', ${key_names}, ${key_text}
                 from (${taking}) as d

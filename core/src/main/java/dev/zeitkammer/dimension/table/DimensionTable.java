@@ -118,7 +118,7 @@ public record DimensionTable(
                     Role.IS_DELETED, conventions().flag(AuditColumn.IS_DELETED).stored(warehouse.dialect(), "false"));
             initially.put(
                     Role.ROW_ORIGIN,
-                    "case when " + warehouse.dialect().quote(definition.keyColumn()) + " < 0 then '"
+                    "case when " + definition.isReserved(warehouse.dialect().quote(definition.keyColumn())) + " then '"
                             + RowOrigin.RESERVED.word() + "' else '" + RowOrigin.SOURCE.word() + "' end");
             initially.put(Role.INSERTED_AT, now);
             initially.put(Role.UPDATED_AT, now);

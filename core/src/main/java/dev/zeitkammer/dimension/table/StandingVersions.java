@@ -82,14 +82,14 @@ public final class StandingVersions {
                     row_number() over (partition by ${members} order by ${from}) as zk_version,
                     lead(${from}) over (partition by ${members} order by ${from}) as zk_next
                   from ${target} as t
-                  where ${t_key} >= 0
+                  where ${is_member}
                 ) as s""")
                 .with("is_open", isOpen)
                 .with("ended", conventions.inclusive() ? dialect.nextMoment(to, SqlType.DATE) : to)
                 .with("members", dialect.list(keys, name -> dialect.column("t", name)))
                 .with("from", column("t", AuditColumn.VALID_FROM))
                 .with("target", target)
-                .with("t_key", dialect.column("t", definition.keyColumn()))
+                .with("is_member", definition.isMember(dialect.column("t", definition.keyColumn())))
                 .text();
     }
 
@@ -105,7 +105,8 @@ public final class StandingVersions {
         Map<AuditColumn, String> lacking = new LinkedHashMap<>();
         lacking.put(
                 AuditColumn.ROW_ORIGIN,
-                "case when " + dialect.column("t", definition.keyColumn()) + " < 0 then 'reserved' else 'source' end");
+                "case when " + definition.isReserved(dialect.column("t", definition.keyColumn()))
+                        + " then 'reserved' else 'source' end");
         if (definition.hasHistory()) {
             lacking.put(AuditColumn.VERSION, "coalesce(q.zk_version, 1)");
             lacking.put(AuditColumn.IS_CURRENT, flag(AuditColumn.IS_CURRENT, "q.zk_next is null"));
@@ -144,7 +145,7 @@ public final class StandingVersions {
                 from (
                   select ${shown} as member, ${current} as current_rows
                   from ${target} as t
-                  where ${key} >= 0
+                  where ${is_member}
                   group by ${members}
                   having ${current} <> 1
                 ) as unsound
@@ -152,7 +153,7 @@ public final class StandingVersions {
                 .with("shown", shown)
                 .with("current", current)
                 .with("target", target)
-                .with("key", dialect.column("t", definition.keyColumn()))
+                .with("is_member", definition.isMember(dialect.column("t", definition.keyColumn())))
                 .with("members", dialect.list(keys, name -> dialect.column("t", name)))
                 .text();
         String name = definition.table();

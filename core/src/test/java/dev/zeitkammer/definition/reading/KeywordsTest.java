@@ -73,6 +73,7 @@ class KeywordsTest {
                 "'attributes: {a: type 1}\nreserved: {nobody: {a: x}}'|\"key\" is missing; expected its surrogate key",
                 "'attributes: {a: type 1}\nreserved: {nobody: {key: 3}}'|expected a negative number such as -1",
                 "'attributes: {a: type 1}\nreserved: {nobody: {key: -1}}'|which is that of \"unknown\"",
+                "'attributes: {a: type 1}\nreserved: {not-applicable: {key: 0}, nobody: {key: 0}}'|which is that of \"not-applicable\"",
                 "'attributes: {a: type 1}\nreserved: {wait: {key: -3}}'|cannot be the name of a reserved member",
                 "'attributes: {a: type 2}\nsurrogate: {take: a}'|only where a member has one row",
                 "'attributes: {a: type 2}\ncolumns: {is_current: {column: x, true: Y}}'|\"false\" is missing",
@@ -170,5 +171,9 @@ class KeywordsTest {
                 "dimensions/clock.yaml",
                 "dimension: clock\nkind: calendar\ngrain: minute\ndays: 2026-01-01..2026-01-02\n");
         assertThatThrownBy(star::project).hasMessageContaining("unknown keyword \"days\" in a calendar of minutes");
+        star.write(
+                "dimensions/clock.yaml",
+                "dimension: clock\nkind: calendar\ngrain: minute\nreserved: {unknown: {key: 0}}\n");
+        assertThatThrownBy(star::project).hasMessageContaining("has the key 0, which is that of midnight");
     }
 }
