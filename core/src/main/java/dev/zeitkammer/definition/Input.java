@@ -47,8 +47,14 @@ public record Input(
      *
      * @param pattern a path or glob, relative to the project; {@code {date}} stands for the load date
      * @param csv the form of delimited files; other kinds of files have none
+     * @param ownOnly whether files beyond the project's folder are refused, since nobody has vouched for the project
      */
-    public record Files(Word pattern, CsvForm csv) implements Origin {}
+    public record Files(Word pattern, CsvForm csv, boolean ownOnly) implements Origin {
+
+        public Files(Word pattern, CsvForm csv) {
+            this(pattern, csv, false);
+        }
+    }
 
     /**
      * Files that were named when the load was asked for.

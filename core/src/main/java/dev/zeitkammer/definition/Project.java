@@ -3,9 +3,11 @@ package dev.zeitkammer.definition;
 import dev.zeitkammer.engine.DatabaseAddress;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /**
  * A project: its conventions, its warehouses and the tables it loads.
@@ -17,6 +19,8 @@ import java.util.Optional;
  * @param dimensions in order of their files' names
  * @param facts in order of their files' names
  * @param follows for each table those that are loaded before it although it does not look them up, by name
+ * @param withheld the variables outside of addresses that were not put in, since nobody has vouched for the project; empty: somebody
+ *     has
  */
 public record Project(
         Path folder,
@@ -25,7 +29,8 @@ public record Project(
         List<Input> inputs,
         List<Dimension> dimensions,
         List<Fact> facts,
-        Map<String, List<String>> follows) {
+        Map<String, List<String>> follows,
+        Optional<Set<String>> withheld) {
 
     /** The file that makes a folder a project. */
     public static final String FILE = "zeitkammer.yaml";
@@ -45,6 +50,29 @@ public record Project(
         List<Definition> all = new ArrayList<>(dimensions);
         all.addAll(facts);
         return List.copyOf(all);
+    }
+
+    /** Every input: those with files of their own, those written inside definitions, and those that others are made of. */
+    public Set<Input> allInputs() {
+        Set<Input> all = new LinkedHashSet<>();
+        inputs.forEach(input -> collect(input, all));
+        for (Definition definition : definitions()) {
+            definition.from().ifPresent(input -> collect(input, all));
+            if (definition instanceof Fact fact) {
+                fact.feeds().forEach(feed -> collect(feed.from(), all));
+            }
+        }
+        return all;
+    }
+
+    private static void collect(Input input, Set<Input> all) {
+        all.add(input);
+        if (input.origin() instanceof Input.Join join) {
+            collect(join.from(), all);
+            join.with().forEach(joined -> collect(joined.input(), all));
+        } else if (input.origin() instanceof Input.Query query) {
+            query.inputs().forEach(each -> collect(each, all));
+        }
     }
 
     /** The tables that are loaded before one, by the names of their definitions: it looks them up, reads them, or says so. */

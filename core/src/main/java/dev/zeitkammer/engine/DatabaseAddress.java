@@ -4,10 +4,12 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.LinkedHashSet;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.regex.Matcher;
+import java.util.Set;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 
@@ -21,6 +23,7 @@ import org.jspecify.annotations.Nullable;
  * @param passwordFile a file whose first line is the password, relative to the project; or null
  * @param schema the schema that holds the tables, or null for the engine's default
  * @param cluster what a cluster needs to know beside, or null
+ * @param isWithheld whether it is not opened, since it is beyond the folder of a project that nobody has vouched for
  */
 public record DatabaseAddress(
         String name,
@@ -29,7 +32,8 @@ public record DatabaseAddress(
         @Nullable String password,
         @Nullable String passwordFile,
         @Nullable String schema,
-        @Nullable Cluster cluster) {
+        @Nullable Cluster cluster,
+        boolean isWithheld) {
 
     /**
      * What a cluster needs to know of a warehouse.
@@ -48,7 +52,7 @@ public record DatabaseAddress(
             @Nullable String password,
             @Nullable String passwordFile,
             @Nullable String schema) {
-        this(name, url, user, password, passwordFile, schema, null);
+        this(name, url, user, password, passwordFile, schema, null, false);
     }
 
     public DatabaseAddress {
@@ -58,23 +62,36 @@ public record DatabaseAddress(
 
     private static final Pattern VARIABLE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)}");
 
+    /** The same, which is not opened. */
+    public DatabaseAddress withheld() {
+        return new DatabaseAddress(name, url, user, password, passwordFile, schema, cluster, true);
+    }
+
+    /** The environment variables that it names and that were not put in. */
+    public Set<String> variables() {
+        return Stream.of(url, user, password, passwordFile, schema)
+                .filter(Objects::nonNull)
+                .flatMap(text -> VARIABLE.matcher(text).results())
+                .map(found -> found.group(1))
+                .collect(Collectors.toCollection(LinkedHashSet::new));
+    }
+
     /**
-     * Makes sure that every environment variable it needs was set.
+     * Makes sure that it may be opened, and that every environment variable it needs was set.
      *
      * @throws WarehouseException naming the one that is not
      */
     public void known() {
-        Stream.of(url, user, password, passwordFile, schema)
-                .filter(Objects::nonNull)
-                .map(VARIABLE::matcher)
-                .filter(Matcher::find)
-                .findFirst()
-                .ifPresent(missing -> {
-                    throw new WarehouseException(
-                            "Cannot open " + name + ": the environment variable " + missing.group(1)
-                                    + ", which zeitkammer.yaml names for it, is not set",
-                            null);
-                });
+        if (isWithheld) {
+            throw new WarehouseException(
+                    "Cannot open " + this + ": nobody has vouched for this project yet; see: zeitkammer vouch", null);
+        }
+        variables().stream().findFirst().ifPresent(missing -> {
+            throw new WarehouseException(
+                    "Cannot open " + name + ": the environment variable " + missing
+                            + ", which zeitkammer.yaml names for it, is not set",
+                    null);
+        });
     }
 
     /**

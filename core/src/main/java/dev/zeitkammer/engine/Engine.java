@@ -18,6 +18,11 @@ public interface Engine {
      */
     Warehouse open(DatabaseAddress address, Opening opening);
 
+    /** Whether the database at an address is a file within a folder, or in memory: opening it reaches nothing else. */
+    default boolean isWithin(DatabaseAddress address, Path folder) {
+        return false;
+    }
+
     /** What reads staged files for other engines; empty for one that does not. */
     default Optional<Staging> staging() {
         return Optional.empty();

@@ -24,6 +24,121 @@ public final class Secrets {
     /** Shorter texts are part of everything that is said. */
     private static final int SHORTEST = 3;
 
+    /** A secret of so many letters is hidden wherever it stands. */
+    private static final int LONG = 8;
+
+    /** Words of which messages, logs and their keys are made: hidden everywhere they would give the password away. */
+    private static final Set<String> SAID = Set.of(
+            "above",
+            "account",
+            "after",
+            "also",
+            "and",
+            "answer",
+            "are",
+            "base",
+            "before",
+            "begins",
+            "but",
+            "check",
+            "clerk",
+            "cluster",
+            "column",
+            "columns",
+            "connect",
+            "count",
+            "counts",
+            "database",
+            "date",
+            "delivery",
+            "dimension",
+            "does",
+            "done",
+            "ends",
+            "engine",
+            "error",
+            "event",
+            "exist",
+            "fact",
+            "facts",
+            "failed",
+            "file",
+            "files",
+            "folder",
+            "for",
+            "from",
+            "given",
+            "has",
+            "have",
+            "host",
+            "input",
+            "insert",
+            "inserted",
+            "key",
+            "keys",
+            "line",
+            "load",
+            "loader",
+            "loads",
+            "local",
+            "lookup",
+            "lookups",
+            "main",
+            "member",
+            "message",
+            "missing",
+            "name",
+            "names",
+            "new",
+            "none",
+            "not",
+            "note",
+            "null",
+            "number",
+            "open",
+            "password",
+            "port",
+            "project",
+            "public",
+            "query",
+            "read",
+            "row",
+            "rows",
+            "run",
+            "running",
+            "schema",
+            "second",
+            "seconds",
+            "server",
+            "set",
+            "sql",
+            "staged",
+            "status",
+            "step",
+            "table",
+            "tables",
+            "test",
+            "text",
+            "that",
+            "the",
+            "there",
+            "this",
+            "time",
+            "type",
+            "update",
+            "updated",
+            "url",
+            "user",
+            "value",
+            "values",
+            "version",
+            "warehouse",
+            "was",
+            "where",
+            "with",
+            "write",
+            "written");
+
     private static final Set<String> KNOWN = ConcurrentHashMap.newKeySet();
 
     private static final Pattern PARAMETER = Pattern.compile(
@@ -80,13 +195,25 @@ public final class Secrets {
         for (String secret : KNOWN.stream()
                 .sorted(Comparator.comparing(String::length).reversed())
                 .toList()) {
-            cleaned = cleaned.replace(secret, HIDDEN);
+            cleaned = isWord(secret) ? wordHidden(cleaned, secret) : cleaned.replace(secret, HIDDEN);
         }
         cleaned = PARAMETER.matcher(cleaned).replaceAll("$1" + HIDDEN);
         cleaned = USER_INFO.matcher(cleaned).replaceAll("//" + HIDDEN + "@");
         return cleaned.contains("jdbc:") || cleaned.contains("thin:")
                 ? THIN.matcher(cleaned).replaceAll("$1" + HIDDEN + "@")
                 : cleaned;
+    }
+
+    /** Whether a secret is made of a few letters, and may be part of a word that says something else. */
+    private static boolean isWord(String secret) {
+        return secret.length() < LONG && secret.chars().allMatch(Character::isLetter);
+    }
+
+    /** A word is hidden where it stands alone; one that messages are made of only where passwords stand, see {@link #PARAMETER}. */
+    private static String wordHidden(String text, String secret) {
+        return SAID.contains(secret)
+                ? text
+                : text.replaceAll("(?U)(?<!\\w)" + Pattern.quote(secret) + "(?!\\w)", HIDDEN);
     }
 
     /** The stack of a failure without secrets. */

@@ -12,6 +12,9 @@ import java.util.stream.IntStream;
 /** Lays out SQL for readers without changing what it says. */
 public final class SqlText {
 
+    /** Deeper than anybody writes, and shallow enough for parsers that call themselves. */
+    private static final int MOST_NESTED = 200;
+
     private static final Pattern FIRST_WORD =
             Pattern.compile("(?:\\s|--[^\\n]*\\n|/\\*.*?\\*/)*(\\w+)", Pattern.DOTALL);
     private static final Set<String> ENDS_TRANSACTIONS =
@@ -103,6 +106,9 @@ public final class SqlText {
             open += character == '(' ? 1 : character == ')' ? -1 : 0;
             if (character == ';') {
                 return Optional.of(semicolon);
+            }
+            if (open > MOST_NESTED) {
+                return Optional.of("its parentheses are nested more than " + MOST_NESTED + " deep");
             }
             if (open < 0) {
                 return Optional.of("a parenthesis is closed that was not opened");

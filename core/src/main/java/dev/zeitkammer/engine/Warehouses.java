@@ -45,18 +45,34 @@ public final class Warehouses {
      */
     public static Warehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
         address.known();
-        List<Engine> engines = engines();
-        return engines.stream()
-                .filter(engine -> address.url().startsWith(engine.url()))
-                .findFirst()
+        return engine(address)
                 .orElseThrow(() -> new WarehouseException(
                         "Cannot open the warehouse " + address.name() + ": there is no engine for "
                                 + scheme(address.url()) + "; known are "
-                                + engines.stream().map(Engine::url).collect(Collectors.joining(" and ")),
+                                + engines().stream().map(Engine::url).collect(Collectors.joining(" and ")),
                         null))
                 .open(
                         address,
                         new Opening(folder, access, memory, () -> staging().stager(memory)));
+    }
+
+    /** Whether a warehouse is a file within a folder, or in memory: opening it reaches nothing else. */
+    public static boolean isWithin(DatabaseAddress address, Path folder) {
+        return engine(address)
+                .filter(engine -> engine.isWithin(address, folder))
+                .isPresent();
+    }
+
+    /** An empty warehouse in memory, for commands that look at definitions only. */
+    public static Warehouse inMemory(Path folder, Optional<String> memory) {
+        String url = engines().get(0).url();
+        return open(new DatabaseAddress("memory", url, null, null, null, null), folder, Access.PLAN, memory);
+    }
+
+    private static Optional<Engine> engine(DatabaseAddress address) {
+        return engines().stream()
+                .filter(engine -> address.url().startsWith(engine.url()))
+                .findFirst();
     }
 
     /** The engines that are registered, the embedded one first. */

@@ -149,7 +149,7 @@ public final class ExtraSteps {
 
     private static ExtraRun told(ExtraStep step, String status, long began, String output) {
         double seconds = (System.nanoTime() - began) / 1_000_000 / 1000.0;
-        return new ExtraRun(step.name().text(), step.where(), status, seconds, output);
+        return new ExtraRun(Secrets.cleaned(step.name().text()), step.where(), status, seconds, output);
     }
 
     private String filled(String text) {

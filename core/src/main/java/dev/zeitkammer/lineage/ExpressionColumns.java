@@ -22,6 +22,9 @@ final class ExpressionColumns {
     private static final Set<String> WORDS =
             Set.of("true", "false", "null", "current_date", "current_time", "current_timestamp", "localtimestamp");
 
+    /** So long the parser may take; what it does not understand until then it will not. */
+    static final long PATIENCE_MILLIS = 2000;
+
     private ExpressionColumns() {}
 
     /**
@@ -34,7 +37,8 @@ final class ExpressionColumns {
     /** The columns of an expression's text; empty where the parser does not understand it. */
     static Optional<List<Mention>> of(String expression) {
         try {
-            return Optional.of(in(CCJSqlParserUtil.parseExpression(expression, false)));
+            return Optional.of(in(CCJSqlParserUtil.parseExpression(
+                    expression, false, parser -> parser.withTimeOut(PATIENCE_MILLIS))));
         } catch (JSQLParserException notUnderstood) {
             return Optional.empty();
         }

@@ -75,7 +75,8 @@ final class QueryColumns {
      */
     static Optional<Relation> of(String sql, Function<String, Relation> tables) {
         try {
-            Statement statement = CCJSqlParserUtil.parse(sql);
+            Statement statement =
+                    CCJSqlParserUtil.parse(sql, parser -> parser.withTimeOut(ExpressionColumns.PATIENCE_MILLIS));
             return statement instanceof Select select
                     ? new QueryColumns(tables).relation(select, Map.of())
                     : Optional.empty();

@@ -15,7 +15,9 @@ import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What readers of published files go by: which files belong together, and what they hold.
@@ -23,6 +25,7 @@ import java.util.Optional;
  * @param load the load that last changed the table
  * @param loaded when that load began, in UTC
  * @param folder the folder of the files, beside the manifest
+ * @param formulas what became of texts that begin like one: quoted; null: they are as they are
  * @param versions all or current
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
@@ -32,6 +35,7 @@ public record Manifest(
         @JsonProperty("loaded") String loaded,
         @JsonProperty("written") String written,
         @JsonProperty("as") String form,
+        @JsonProperty("formulas") @Nullable String formulas,
         @JsonProperty("versions") String versions,
         @JsonProperty("partition") List<String> partition,
         @JsonProperty("columns") List<NamedColumn> columns,
@@ -95,7 +99,8 @@ public record Manifest(
 
     /** The same of files that were written. */
     Manifest with(long rows, String folder, List<WrittenFile> files) {
-        return new Manifest(table, load, loaded, written, form, versions, partition, columns, rows, folder, files);
+        return new Manifest(
+                table, load, loaded, written, form, formulas, versions, partition, columns, rows, folder, files);
     }
 
     /**
@@ -108,6 +113,7 @@ public record Manifest(
                 && !other.loaded.isEmpty()
                 && other.loaded.equals(loaded)
                 && form.equals(other.form)
+                && Objects.equals(formulas, other.formulas)
                 && versions.equals(other.versions)
                 && partition.equals(other.partition)
                 && columns.equals(other.columns);

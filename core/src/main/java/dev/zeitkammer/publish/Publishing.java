@@ -147,6 +147,7 @@ public final class Publishing {
                 source.begun(),
                 clock.instant().truncatedTo(ChronoUnit.SECONDS).toString(),
                 publish.form().name().toLowerCase(Locale.ROOT),
+                publish.quotesFormulas() ? "quoted" : null,
                 publish.currentOnly() ? "current" : "all",
                 publish.partition().stream().map(Word::text).toList(),
                 columns.stream()
@@ -206,13 +207,25 @@ public final class Publishing {
                         + "), write_partition_columns true";
         Path target =
                 publish.partition().isEmpty() ? writing.resolve("part-0." + (isParquet ? "parquet" : "csv")) : writing;
-        stager.execute("copy (select * from " + rows + ") to " + dialect.text(target.toString()) + " (" + form
-                + partition + (publish.partition().isEmpty() ? "" : ", overwrite_or_ignore true") + ")");
+        String columns = publish.quotesFormulas() ? quoted(definition, dialect) : "*";
+        stager.execute("copy (select " + columns + " from " + rows + ") to " + dialect.text(target.toString()) + " ("
+                + form + partition + (publish.partition().isEmpty() ? "" : ", overwrite_or_ignore true") + ")");
         long number = stager.number("select count(*) from " + rows);
         if (!isHere) {
             stager.dropScratch(ROWS);
         }
         return number;
+    }
+
+    /** The columns, in which texts that a spreadsheet would take for formulas get an apostrophe. */
+    private String quoted(Definition definition, Dialect dialect) {
+        return dialect.list(warehouse.columns(definition.table()), column -> {
+            String name = dialect.quote(column.name());
+            return !column.type().isText()
+                    ? name
+                    : "case when substr(" + name + ", 1, 1) in ('=', '+', '-', '@', chr(9), chr(13)) then chr(39) || "
+                            + name + " else " + name + " end as " + name;
+        });
     }
 
     private String query(Definition definition, Publish publish) {

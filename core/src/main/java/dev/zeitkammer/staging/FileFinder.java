@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.Input;
+import dev.zeitkammer.engine.OwnFolder;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.AccessDeniedException;
@@ -14,6 +15,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
@@ -34,12 +36,36 @@ final class FileFinder {
 
     /** The files of a load date, in order of their paths; empty when there is no delivery. */
     List<Path> of(Input input, LoadDate date) {
-        return matching(date.in(((Input.Files) input.origin()).pattern().text()));
+        Input.Files files = (Input.Files) input.origin();
+        return own(files, () -> matching(date.in(files.pattern().text())));
     }
 
     /** The files of the newest load date that has any, for looking at what a delivery is like. */
     List<Path> newest(Input input) {
-        String pattern = ((Input.Files) input.origin()).pattern().text();
+        Input.Files files = (Input.Files) input.origin();
+        return own(files, () -> newest(files.pattern().text()));
+    }
+
+    /** Where nobody has vouched for a project, nothing is looked at beyond its folder. */
+    private List<Path> own(Input.Files files, Supplier<List<Path>> found) {
+        if (!files.ownOnly()) {
+            return found.get();
+        }
+        refuseBeyond(folder.resolve(base(files.pattern().text())));
+        List<Path> all = found.get();
+        all.forEach(this::refuseBeyond);
+        return all;
+    }
+
+    private void refuseBeyond(Path path) {
+        if (!OwnFolder.holds(folder, path)) {
+            throw new StagingException(
+                    "Cannot read " + shown(path)
+                            + ": it is beyond the project's folder, and nobody has vouched for the project yet; see: zeitkammer vouch");
+        }
+    }
+
+    private List<Path> newest(String pattern) {
         if (!pattern.contains(LoadDate.DATE) && !pattern.contains(LoadDate.TIME)) {
             return matching(pattern);
         }

@@ -1,8 +1,6 @@
 package dev.zeitkammer.staging;
 
 import dev.zeitkammer.definition.DefinitionException;
-import dev.zeitkammer.definition.Fact;
-import dev.zeitkammer.definition.Feed;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Input.ListedColumn;
 import dev.zeitkammer.definition.Nearest;
@@ -26,7 +24,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.stream.Stream;
 
 /** Stages the deliveries of inputs: finds them, looks at their columns, reads and converts their rows. */
 public final class Staging {
@@ -35,34 +32,16 @@ public final class Staging {
 
     /** The folders below which the files of a project's inputs are, also those written inside definitions. */
     public static Set<Path> folders(Project project) {
-        Stream<Input> ofDefinitions = project.definitions().stream()
-                .flatMap(definition -> Stream.concat(
-                        definition.from().stream(),
-                        definition instanceof Fact fact ? fact.feeds().stream().map(Feed::from) : Stream.empty()));
         FileFinder finder = new FileFinder(project.folder());
         Set<Path> folders = new TreeSet<>();
-        Stream.concat(project.inputs().stream(), ofDefinitions)
-                .flatMap(Staging::read)
-                .map(files -> finder.base(files.pattern().text()))
-                .forEach(base -> {
-                    folders.add(base);
-                    folders.add(base.toAbsolutePath());
-                });
+        for (Input input : project.allInputs()) {
+            if (input.origin() instanceof Input.Files files) {
+                Path base = finder.base(files.pattern().text());
+                folders.add(base);
+                folders.add(base.toAbsolutePath());
+            }
+        }
         return folders;
-    }
-
-    /** The files of an input and of those that it is made of. */
-    private static Stream<Input.Files> read(Input input) {
-        if (input.origin() instanceof Input.Files files) {
-            return Stream.of(files);
-        }
-        if (input.origin() instanceof Input.Join join) {
-            return Stream.concat(Stream.of(join.from()), join.with().stream().map(Input.Joined::input))
-                    .flatMap(Staging::read);
-        }
-        return input.origin() instanceof Input.Query query
-                ? query.inputs().stream().flatMap(Staging::read)
-                : Stream.empty();
     }
 
     private final Warehouse warehouse;

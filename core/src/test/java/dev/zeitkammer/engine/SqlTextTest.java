@@ -2,6 +2,7 @@ package dev.zeitkammer.engine;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
@@ -45,6 +46,13 @@ class SqlTextTest {
             })
     void oneExpressionHasNoFault(String sql) {
         assertThat(SqlText.fault(sql)).isEmpty();
+    }
+
+    @Test
+    void nobodyNestsSoDeep() {
+        assertThat(SqlText.fault("(".repeat(200) + "1" + ")".repeat(200))).isEmpty();
+        assertThat(SqlText.fault("(".repeat(201) + "1" + ")".repeat(201)))
+                .hasValueSatisfying(why -> assertThat(why).contains("nested more than 200 deep"));
     }
 
     @ParameterizedTest

@@ -62,7 +62,8 @@ public final class TestCluster {
                 null,
                 null,
                 name,
-                new Cluster("dw", running.exchange(name).toString()));
+                new Cluster("dw", running.exchange(name).toString()),
+                false);
     }
 
     /** How the rows of a table lie, in the words of the cluster. */

@@ -145,6 +145,26 @@ class PublishingTest {
         }
     }
 
+    @Test
+    void textsThatBeginLikeFormulasAreQuotedForSpreadsheets() throws Exception {
+        try (TestStar star = star("{as: csv, formulas: quote}")) {
+            deliver(
+                    star,
+                    "2026-03-01",
+                    "ADL,=1+1,-3,@x,2026-01-01",
+                    "BER,a=b,4,-,2026-01-01",
+                    "CIR,,5,\"\t=x\",2026-01-01");
+            star.load("2026-03-01");
+            Path file = folder.resolve("published/dim_hut/current/part-0.csv");
+            assertThat(Files.readString(file, StandardCharsets.UTF_8))
+                    .contains(",ADL,'=1+1,-3,'@x,", ",BER,a=b,4,'-,", ",CIR,,5,'\t=x,");
+            assertThat(publish(star).isWritten()).isFalse();
+            define(star, "{as: csv}");
+            assertThat(publish(star).isWritten()).isTrue();
+            assertThat(Files.readString(file, StandardCharsets.UTF_8)).contains(",ADL,=1+1,-3,@x,");
+        }
+    }
+
     /** Readers who join published facts with published huts find each fact's hut. */
     @Test
     void membersThatFactsMakeArePublishedToo() throws Exception {

@@ -2,9 +2,13 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.Output;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.Reach;
+import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.definition.reading.ProjectReader;
 import dev.zeitkammer.engine.BusyException;
+import dev.zeitkammer.engine.OwnFolder;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
@@ -18,11 +22,14 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalTime;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.function.ToIntFunction;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.ParentCommand;
@@ -82,14 +89,54 @@ abstract class BaseCommand implements Callable<Integer> {
         return project(options().project());
     }
 
+    /** The project in a folder; where the user has not vouched for it, as it is without anything beyond that folder. */
     final Project project(Path folder) {
         Optional.ofNullable(root().context().environment().get(Drivers.VARIABLE))
                 .map(Path::of)
                 .ifPresent(Drivers::trust);
+        if (!vouched().covers(folder)) {
+            return ProjectReader.readAlone(folder);
+        }
         if (options().withDrivers()) {
             Drivers.trust(folder.resolve(Drivers.FOLDER));
         }
         return ProjectReader.read(folder, root().context().environment());
+    }
+
+    final Vouched vouched() {
+        return new Vouched(root().context().environment());
+    }
+
+    /** A project that the program has just made is vouched for; where that cannot be noted, the user may do it. */
+    final void made(Path folder) {
+        try {
+            vouched().note(folder);
+        } catch (ZeitkammerException notNoted) {
+            output().aside(String.valueOf(notNoted.getMessage()));
+        }
+    }
+
+    /** What the project asks for and does not get, since the user has not vouched for it. */
+    final List<String> refused(Project project) {
+        if (project.withheld().isEmpty()) {
+            return List.of();
+        }
+        List<String> asked =
+                new ArrayList<>(Reach.of(project, project.warehouse(options().warehouse())));
+        if (options().withDrivers()) {
+            asked.add("runs the drivers in its folder " + Drivers.FOLDER);
+        }
+        return asked;
+    }
+
+    private void refuseStrange(Project project) {
+        List<String> refused = refused(project);
+        if (!refused.isEmpty()) {
+            throw new UsageException(
+                    "This project asks for more than its own folder, and you have not vouched for it:\n"
+                            + refused.stream().map(each -> "  it " + each).collect(Collectors.joining("\n"))
+                            + "\nLook at its files; where you trust them, say once: zeitkammer vouch");
+        }
     }
 
     /** Whether the command reads no files but those of the project's inputs, and writes none through the engine. */
@@ -104,6 +151,7 @@ abstract class BaseCommand implements Callable<Integer> {
 
     /** Opens the project's warehouse for as long as the work takes; waits where that is wanted and the warehouse is busy. */
     final int withWarehouse(Project project, Access access, ToIntFunction<Warehouse> work) {
+        refuseStrange(project);
         Instant end = Instant.now().plus(options().patience());
         boolean told = false;
         while (true) {
@@ -113,17 +161,7 @@ abstract class BaseCommand implements Callable<Integer> {
                     access,
                     project.settings().memory())) {
                 warehouse.waitForOthers(options().patience());
-                ProgressLine progress = new ProgressLine(
-                        warehouse, System.console() != null && !options().quiet());
-                output().beforeWriting(progress::end);
-                progress.step("zeitkammer", spec().name());
-                if (readsOnlyInputs()) {
-                    Set<Path> reached = new HashSet<>(Staging.folders(project));
-                    reached.addAll(Publishing.folders(project));
-                    reached.addAll(alsoRead());
-                    warehouse.confine(reached);
-                }
-                return work.applyAsInt(warehouse);
+                return worked(project, warehouse, work);
             } catch (BusyException busy) {
                 if (!Instant.now().isBefore(end)) {
                     throw busy;
@@ -138,6 +176,46 @@ abstract class BaseCommand implements Callable<Integer> {
                 told = true;
                 pause();
             }
+        }
+    }
+
+    private int worked(Project project, Warehouse warehouse, ToIntFunction<Warehouse> work) {
+        ProgressLine progress = new ProgressLine(
+                warehouse, System.console() != null && !options().quiet());
+        output().beforeWriting(progress::end);
+        progress.step("zeitkammer", spec().name());
+        if (readsOnlyInputs()) {
+            Set<Path> reached = new HashSet<>(Staging.folders(project));
+            reached.addAll(Publishing.folders(project));
+            reached.addAll(alsoRead());
+            if (project.withheld().isPresent()) {
+                reached.removeIf(folder -> !OwnFolder.holds(project.folder(), folder));
+            }
+            warehouse.confine(reached);
+        }
+        return work.applyAsInt(warehouse);
+    }
+
+    /**
+     * Does work that goes by the definitions: the project's warehouse is opened only where inputs read from it, and where the user
+     * has vouched for a project that is not within its folder; else there is an empty one in memory.
+     */
+    final int withDefinitions(Project project, ToIntFunction<Warehouse> work) {
+        boolean isNeeded = project.allInputs().stream()
+                .anyMatch(input -> (input.origin() instanceof Input.Table table
+                                && table.database().isEmpty())
+                        || (input.origin() instanceof Input.Query query
+                                && query.database().isEmpty()));
+        return isNeeded && refused(project).isEmpty()
+                ? withWarehouse(project, Access.PLAN, work)
+                : alone(project, work);
+    }
+
+    /** Does work with an empty warehouse in memory, in the place of the project's. */
+    final int alone(Project project, ToIntFunction<Warehouse> work) {
+        try (Warehouse warehouse =
+                Warehouses.inMemory(project.folder(), project.settings().memory())) {
+            return worked(project, warehouse, work);
         }
     }
 

@@ -6,10 +6,13 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Checker;
+import dev.zeitkammer.load.Checker.Finding;
 import dev.zeitkammer.load.Checker.Report;
 import dev.zeitkammer.profile.Profiler;
 import dev.zeitkammer.staging.LoadDate;
+import java.util.ArrayList;
 import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import org.jspecify.annotations.Nullable;
@@ -39,6 +42,12 @@ final class CheckCommand extends BaseCommand {
     @Override
     int run() {
         Project project = project();
+        List<String> refused = refused(project);
+        if (!refused.isEmpty() && !profile) {
+            new CheckOutput(output())
+                    .write(definitionsOnly(refused), format(), options().quiet());
+            return ExitStatus.DONE;
+        }
         if (profile) {
             return withWarehouse(project, Access.PLAN, warehouse -> {
                 Profiler profiler = new Profiler(project, warehouse);
@@ -61,6 +70,17 @@ final class CheckCommand extends BaseCommand {
             }
             return report.problems().isEmpty() ? ExitStatus.FAILED : ExitStatus.USAGE;
         });
+    }
+
+    /** The definitions are sound, or they could not have been read. */
+    private static Report definitionsOnly(List<String> refused) {
+        List<Finding> findings = new ArrayList<>();
+        findings.add(new Finding(
+                Project.FILE,
+                "only the definitions were checked: the project asks for more than its own folder, and you have not vouched for it"
+                        + " (zeitkammer vouch)"));
+        refused.forEach(each -> findings.add(new Finding(Project.FILE, "it " + each)));
+        return new Report(List.of(), List.of(), findings);
     }
 
     /** Every input with a file of its own, and those that definitions write inline. */

@@ -58,6 +58,7 @@ public final class CommandLineProgram {
         COMMANDS.put("set-aside", SetAsideCommand.class);
         COMMANDS.put("publish", PublishCommand.class);
         COMMANDS.put("tidy", TidyCommand.class);
+        COMMANDS.put("vouch", VouchCommand.class);
         COMMANDS.put("schema", SchemaCommand.class);
         COMMANDS.put("completion", CompletionCommand.class);
         COMMANDS.put("manual", ManualCommand.class);

@@ -145,7 +145,7 @@ final class Completions {
     /** The project, where there is a sound one. */
     private Optional<Project> project(Path folder) {
         try {
-            return Optional.of(ProjectReader.read(folder, environment));
+            return Optional.of(ProjectReader.readAlone(folder));
         } catch (ZeitkammerException none) {
             return Optional.empty();
         }

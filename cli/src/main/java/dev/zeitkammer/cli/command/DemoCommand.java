@@ -14,6 +14,7 @@ import dev.zeitkammer.load.Loader;
 import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.view.MemberHistory;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.List;
@@ -45,7 +46,11 @@ final class DemoCommand extends BaseCommand {
     @Override
     int run() {
         ResourceFolder files = new ResourceFolder("/demo/");
+        boolean isNew = !Files.exists(folder.resolve(Project.FILE));
         files.list().forEach(file -> files.write(file, folder, text -> text));
+        if (isNew) {
+            made(folder);
+        }
         Project project = project(folder);
         DemoOutput told = new DemoOutput(output(), new Stamps(project.settings().conventions()));
         told.opening(folder.toString());

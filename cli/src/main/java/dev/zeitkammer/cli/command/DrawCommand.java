@@ -34,6 +34,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.ToIntFunction;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -51,6 +52,9 @@ final class DrawCommand extends BaseCommand {
 
     /** Of a delivery with more columns, the values of so many are counted. */
     private static final int MOST_SPREADS = 300;
+
+    /** Pictures of what the definitions say. */
+    private static final Set<String> DEFINED = Set.of("stars", "lineage");
 
     static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history", "profile");
 
@@ -78,11 +82,14 @@ final class DrawCommand extends BaseCommand {
                 .orElseGet(() -> root().context().here().resolve(picture.orElse("pictures") + ".html"));
         Form form = Form.of(file.toString());
         refuseOthers(file);
-        return withWarehouse(project, Access.PLAN, warehouse -> {
+        ToIntFunction<Warehouse> drawing = warehouse -> {
             write(file, drawn(project, warehouse, picture, form));
             output().line("Wrote " + file + ".");
             return ExitStatus.DONE;
-        });
+        };
+        return picture.filter(DEFINED::contains).isPresent()
+                ? withDefinitions(project, drawing)
+                : withWarehouse(project, Access.PLAN, drawing);
     }
 
     private String drawn(Project project, Warehouse warehouse, Optional<String> picture, Form form) {

@@ -4,12 +4,14 @@ import dev.zeitkammer.cli.output.ExplainOutput;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.Explanation;
 import dev.zeitkammer.load.Preview;
 import dev.zeitkammer.load.Preview.Ready;
 import dev.zeitkammer.staging.LoadDate;
 import java.util.Optional;
+import java.util.function.ToIntFunction;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -36,7 +38,7 @@ final class ExplainCommand extends BaseCommand {
     int run() {
         Project project = project();
         Definition definition = project.definition(table);
-        return withWarehouse(project, Access.PLAN, warehouse -> {
+        ToIntFunction<Warehouse> explaining = warehouse -> {
             Preview preview = new Preview(project, warehouse, clock()).on(Optional.ofNullable(date));
             Ready ready = preview.of(definition)
                     .orElseThrow(() -> new UsageException("Cannot explain " + definition.table()
@@ -49,6 +51,13 @@ final class ExplainCommand extends BaseCommand {
                                     .with(project.extra(), definition.name().text()),
                             format());
             return ExitStatus.DONE;
-        });
+        };
+        if (refused(project).isEmpty()) {
+            return withWarehouse(project, Access.PLAN, explaining);
+        }
+        output().aside(
+                        "You have not vouched for this project: its warehouse is not opened, and the SQL is that of the embedded engine"
+                                + " for empty tables.");
+        return alone(project, explaining);
     }
 }

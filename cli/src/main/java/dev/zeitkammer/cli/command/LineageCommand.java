@@ -2,7 +2,6 @@ package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.LineageOutput;
 import dev.zeitkammer.definition.Project;
-import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.lineage.DefinitionLineage;
 import dev.zeitkammer.lineage.Headers;
 import dev.zeitkammer.lineage.Lineage;
@@ -30,7 +29,7 @@ final class LineageCommand extends BaseCommand {
     @Override
     int run() {
         Project project = project();
-        return withWarehouse(project, Access.PLAN, warehouse -> {
+        return withDefinitions(project, warehouse -> {
             Lineage lineage = DefinitionLineage.of(project, Headers.newest(project, warehouse));
             new LineageOutput(output(), lineage, forward).write(lineage.named(named), format());
             return ExitStatus.DONE;

@@ -76,7 +76,7 @@ final class LoadLog implements LoadListener {
 
     @Override
     public void notes(String table, List<String> notes) {
-        notes.forEach(note -> line("note", Map.of("table", table, "note", note)));
+        notes.forEach(note -> line("note", Map.of("table", table, "note", Secrets.cleaned(note))));
         other.notes(table, notes);
     }
 
@@ -90,7 +90,7 @@ final class LoadLog implements LoadListener {
         told.put("updated", entry.updated());
         told.put("counts", entry.counts());
         told.put("lookups", entry.lookups());
-        entry.error().ifPresent(error -> told.put("error", error));
+        entry.error().ifPresent(error -> told.put("error", Secrets.cleaned(error)));
         line("table", told);
         other.ended(entry);
     }
@@ -115,10 +115,7 @@ final class LoadLog implements LoadListener {
         line.putAll(told);
         try {
             Files.writeString(
-                    file,
-                    Secrets.cleaned(MAPPER.writeValueAsString(line)) + "\n",
-                    StandardOpenOption.CREATE,
-                    StandardOpenOption.APPEND);
+                    file, MAPPER.writeValueAsString(line) + "\n", StandardOpenOption.CREATE, StandardOpenOption.APPEND);
         } catch (JsonProcessingException impossible) {
             throw new IllegalStateException(impossible);
         } catch (IOException refused) {

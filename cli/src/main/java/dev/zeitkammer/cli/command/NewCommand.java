@@ -93,6 +93,7 @@ final class NewCommand extends BaseCommand {
                 + DraftText.quoted(source) + variable("user", "SOURCE_USER") + variable("password", "SOURCE_PASSWORD")
                 + "}\n"));
         SchemaFiles.write(folder.resolve(DefinitionSchemas.FOLDER));
+        made(folder);
     }
 
     /** A keyword that is taken from a variable, where there is that variable. */

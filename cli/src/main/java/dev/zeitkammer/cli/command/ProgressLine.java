@@ -1,5 +1,6 @@
 package dev.zeitkammer.cli.command;
 
+import dev.zeitkammer.cli.output.Output;
 import dev.zeitkammer.engine.Warehouse;
 import java.time.Duration;
 import java.util.OptionalDouble;
@@ -89,7 +90,7 @@ final class ProgressLine {
     }
 
     private String rendered(ProgressState state, int width) {
-        String line = table + ": " + step + "  " + (share > 0 ? bar() : passed());
+        String line = Output.safe(table + ": " + step) + "  " + (share > 0 ? bar() : passed());
         return line.length() > width ? line.substring(0, width) : line + " ".repeat(width - line.length());
     }
 

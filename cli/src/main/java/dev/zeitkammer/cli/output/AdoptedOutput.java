@@ -20,7 +20,7 @@ public final class AdoptedOutput {
             told.put("table", adopted.table());
             told.put("rows", adopted.rows());
             told.put("added", adopted.added());
-            output.line(Json.of(told));
+            output.data(Json.of(told));
             return;
         }
         output.line("Looked at " + adopted.table() + ", " + adopted.rows() + " rows. Wrote " + adopted.file() + ".");

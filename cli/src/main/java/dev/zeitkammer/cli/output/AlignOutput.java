@@ -19,11 +19,11 @@ public final class AlignOutput {
         switch (format) {
             case TEXT -> tables.forEach(table -> text(table, shown));
             case JSON ->
-                output.line(Json.of(tables.stream().map(AlignOutput::json).toList()));
+                output.data(Json.of(tables.stream().map(AlignOutput::json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.of("table", "sql")));
+                output.data(Csv.line(List.of("table", "sql")));
                 tables.forEach(table ->
-                        table.statements().forEach(sql -> output.line(Csv.line(List.of(table.table(), sql)))));
+                        table.statements().forEach(sql -> output.data(Csv.line(List.of(table.table(), sql)))));
             }
         }
     }

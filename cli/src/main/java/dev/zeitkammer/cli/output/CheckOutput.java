@@ -47,7 +47,7 @@ public final class CheckOutput {
         json.put("problems", report.problems().stream().map(CheckOutput::json).toList());
         json.put("failures", report.failures());
         json.put("findings", report.findings().stream().map(CheckOutput::json).toList());
-        output.line(Json.of(json));
+        output.data(Json.of(json));
     }
 
     private static Map<String, Object> json(Problem problem) {
@@ -67,12 +67,12 @@ public final class CheckOutput {
     }
 
     private void csv(Report report) {
-        output.line(Csv.line(List.of("kind", "where", "text")));
+        output.data(Csv.line(List.of("kind", "where", "text")));
         report.problems()
                 .forEach(problem ->
-                        output.line(Csv.line(List.of("error", problem.place().toString(), problem.message()))));
-        report.failures().forEach(text -> output.line(Csv.line(Arrays.asList("error", null, text))));
+                        output.data(Csv.line(List.of("error", problem.place().toString(), problem.message()))));
+        report.failures().forEach(text -> output.data(Csv.line(Arrays.asList("error", null, text))));
         report.findings()
-                .forEach(finding -> output.line(Csv.line(List.of("finding", finding.table(), finding.text()))));
+                .forEach(finding -> output.data(Csv.line(List.of("finding", finding.table(), finding.text()))));
     }
 }

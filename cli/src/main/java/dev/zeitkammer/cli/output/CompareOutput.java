@@ -25,7 +25,7 @@ public final class CompareOutput {
                 json.put("before", before);
                 json.put("after", after);
                 json.put("tables", tables.stream().map(CompareOutput::json).toList());
-                output.line(Json.of(json));
+                output.data(Json.of(json));
             }
             case CSV -> csv(tables);
         }
@@ -64,14 +64,14 @@ public final class CompareOutput {
     }
 
     private void csv(List<Compared> tables) {
-        output.line(Csv.line(List.of("table", "column", "key", "old", "new")));
+        output.data(Csv.line(List.of("table", "column", "key", "old", "new")));
         for (Compared table : tables) {
             for (ChangedAttribute attribute : table.changed()) {
                 for (ChangedValue value : attribute.values()) {
                     List<Object> line = new ArrayList<>(List.of(table.table(), attribute.attribute(), value.member()));
                     line.add(value.before() == null ? "" : value.before());
                     line.add(value.after() == null ? "" : value.after());
-                    output.line(Csv.line(line));
+                    output.data(Csv.line(line));
                 }
             }
         }

@@ -20,12 +20,12 @@ public final class ExplainOutput {
         List<Statement> statements = explanation.statements();
         switch (format) {
             case TEXT -> text(explanation);
-            case JSON -> output.line(Json.of(json(explanation)));
+            case JSON -> output.data(Json.of(json(explanation)));
             case CSV -> {
-                output.line(Csv.line(List.of("step", "name", "purpose", "sql")));
+                output.data(Csv.line(List.of("step", "name", "purpose", "sql")));
                 for (int index = 0; index < statements.size(); index++) {
                     Statement statement = statements.get(index);
-                    output.line(Csv.line(List.of(index + 1, statement.name(), statement.purpose(), statement.sql())));
+                    output.data(Csv.line(List.of(index + 1, statement.name(), statement.purpose(), statement.sql())));
                 }
             }
         }

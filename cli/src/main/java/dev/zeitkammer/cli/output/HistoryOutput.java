@@ -30,11 +30,11 @@ public final class HistoryOutput {
     public void write(MemberHistory history, Format format) {
         switch (format) {
             case TEXT -> text(history);
-            case JSON -> output.line(Json.of(json(history)));
+            case JSON -> output.data(Json.of(json(history)));
             case CSV -> {
-                output.line(
+                output.data(
                         Csv.line(history.columns().stream().map(Column::name).toList()));
-                history.versions().forEach(version -> output.line(Csv.line(version)));
+                history.versions().forEach(version -> output.data(Csv.line(version)));
             }
         }
     }

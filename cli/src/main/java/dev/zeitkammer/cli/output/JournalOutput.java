@@ -115,11 +115,11 @@ public final class JournalOutput {
                 output.block(table.render(""));
             }
             case JSON ->
-                output.line(Json.of(marks.stream().map(JournalOutput::json).toList()));
+                output.data(Json.of(marks.stream().map(JournalOutput::json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.of("table", "input", "column", "mark")));
+                output.data(Csv.line(List.of("table", "input", "column", "mark")));
                 marks.forEach(
-                        mark -> output.line(Csv.line(List.copyOf(json(mark).values()))));
+                        mark -> output.data(Csv.line(List.copyOf(json(mark).values()))));
             }
         }
     }

@@ -37,7 +37,7 @@ public final class LineageOutput {
                 named.column().ifPresentOrElse(this::tree, () -> table(named.dataset()));
                 lineage.unread().forEach(note -> output.aside("Note: " + note));
             }
-            case JSON -> output.line(Json.of(json(named)));
+            case JSON -> output.data(Json.of(json(named)));
             case CSV -> csv(named);
         }
     }
@@ -181,11 +181,11 @@ public final class LineageOutput {
     }
 
     private void csv(Named named) {
-        output.line(Csv.line(List.of("from", "to", "part")));
+        output.data(Csv.line(List.of("from", "to", "part")));
         reached(named).stream()
                 .flatMap(field -> next(field).stream())
                 .distinct()
-                .forEach(flow -> output.line(Csv.line(List.of(
+                .forEach(flow -> output.data(Csv.line(List.of(
                         flow.from().toString(),
                         flow.to().toString(),
                         flow.part().word()))));

@@ -35,7 +35,7 @@ public final class LoadOutput {
         switch (format) {
             case TEXT -> loads.forEach(this::text);
             case JSON ->
-                output.line(
+                output.data(
                         Json.of(several ? loads.stream().map(LoadOutput::json).toList() : json(loads.get(0))));
             case CSV -> csv(loads);
         }
@@ -292,7 +292,7 @@ public final class LoadOutput {
     }
 
     private void csv(List<LoadEntry> loads) {
-        output.line(Csv.line(List.of("load", "date", "table", "kind", "status", "lookup", "count", "rows")));
+        output.data(Csv.line(List.of("load", "date", "table", "kind", "status", "lookup", "count", "rows")));
         for (LoadEntry load : loads) {
             for (TableEntry entry : load.tables()) {
                 if (entry.counts().isEmpty()) {
@@ -310,7 +310,7 @@ public final class LoadOutput {
 
     /** One count; a table that was not loaded has one line without any. */
     private void csv(LoadEntry load, TableEntry entry, String role, @Nullable String name, @Nullable Long rows) {
-        output.line(Csv.line(Arrays.asList(
+        output.data(Csv.line(Arrays.asList(
                 load.load(),
                 load.date(),
                 entry.table(),

@@ -29,11 +29,11 @@ public final class NewOutput {
     /** A star that was drafted, and how to load it. */
     public void star(Path folder, List<Piece> pieces, SortedSet<String> days, Format format, boolean quiet) {
         if (format == Format.JSON) {
-            output.line(Json.of(pieces.stream().map(NewOutput::json).toList()));
+            output.data(Json.of(pieces.stream().map(NewOutput::json).toList()));
         } else if (format == Format.CSV) {
-            output.line(Csv.line(List.of("kind", "name", "from", "why")));
+            output.data(Csv.line(List.of("kind", "name", "from", "why")));
             pieces.forEach(
-                    piece -> output.line(Csv.line(List.of(piece.kind(), piece.name(), piece.from(), piece.why()))));
+                    piece -> output.data(Csv.line(List.of(piece.kind(), piece.name(), piece.from(), piece.why()))));
         } else if (!quiet) {
             output.block(table(pieces));
         }

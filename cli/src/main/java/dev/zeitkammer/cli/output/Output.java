@@ -29,23 +29,34 @@ public final class Output {
     /** A line of the result. */
     public void line(String text) {
         before.run();
-        out.println(text);
+        out.println(Style.harmless(text));
     }
 
     /** Several lines of the result, as they stand. */
     public void block(String text) {
         before.run();
-        out.print(text);
+        out.print(Style.harmless(text));
         if (!text.isEmpty() && !text.endsWith("\n")) {
             out.println();
         }
+    }
+
+    /** A line of the result for a program, to the sign as it is; people who look at it are not steered by it. */
+    public void data(String text) {
+        before.run();
+        out.println(System.console() == null ? text : Style.harmless(text));
     }
 
     /** A line that is not part of the result. */
     public void aside(String text) {
         before.run();
         out.flush();
-        err.println(Secrets.cleaned(text));
+        err.println(Style.harmless(Secrets.cleaned(text)));
+    }
+
+    /** A text that steers no terminal. */
+    public static String safe(String text) {
+        return Values.safe(text);
     }
 
     public void error(String message) {

@@ -23,7 +23,7 @@ public final class ProfileOutput {
         switch (format) {
             case TEXT -> profiles.forEach(this::text);
             case JSON ->
-                output.line(Json.of(profiles.stream().map(ProfileOutput::json).toList()));
+                output.data(Json.of(profiles.stream().map(ProfileOutput::json).toList()));
             case CSV -> csv(profiles);
         }
     }
@@ -86,7 +86,7 @@ public final class ProfileOutput {
     }
 
     private void csv(List<Profile> profiles) {
-        output.line(Csv.line(List.of(
+        output.data(Csv.line(List.of(
                 "source",
                 "column",
                 "type",
@@ -98,7 +98,7 @@ public final class ProfileOutput {
                 "greatest",
                 "looksLike")));
         profiles.forEach(profile -> profile.columns()
-                .forEach(column -> output.line(Csv.line(Arrays.asList(
+                .forEach(column -> output.data(Csv.line(Arrays.asList(
                         profile.source(),
                         column.name(),
                         column.type().toString(),

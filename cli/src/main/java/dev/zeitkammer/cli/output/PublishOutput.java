@@ -18,10 +18,10 @@ public final class PublishOutput {
         switch (format) {
             case TEXT -> text(published);
             case JSON ->
-                output.line(Json.of(published.stream().map(PublishOutput::json).toList()));
+                output.data(Json.of(published.stream().map(PublishOutput::json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.of("table", "written", "load", "rows", "files", "bytes", "folder")));
-                published.forEach(each -> output.line(Csv.line(List.of(
+                output.data(Csv.line(List.of("table", "written", "load", "rows", "files", "bytes", "folder")));
+                published.forEach(each -> output.data(Csv.line(List.of(
                         each.table(),
                         each.isWritten(),
                         each.load(),

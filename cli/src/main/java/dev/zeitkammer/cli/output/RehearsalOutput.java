@@ -26,7 +26,7 @@ public final class RehearsalOutput {
     public void write(Rehearsal rehearsal, Format format) {
         switch (format) {
             case TEXT -> text(rehearsal);
-            case JSON -> output.line(Json.of(json(rehearsal)));
+            case JSON -> output.data(Json.of(json(rehearsal)));
             case CSV -> csv(rehearsal);
         }
     }
@@ -147,10 +147,10 @@ public final class RehearsalOutput {
     }
 
     private void csv(Rehearsal rehearsal) {
-        output.line(Csv.line(List.of("table", "attribute", "key", "old", "new", "causes")));
+        output.data(Csv.line(List.of("table", "attribute", "key", "old", "new", "causes")));
         for (ChangedAttribute attribute : rehearsal.changed()) {
             for (ChangedValue value : attribute.values()) {
-                output.line(Csv.line(Arrays.asList(
+                output.data(Csv.line(Arrays.asList(
                         attribute.table(),
                         attribute.attribute(),
                         value.member(),

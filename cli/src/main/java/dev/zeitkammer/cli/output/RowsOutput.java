@@ -23,12 +23,12 @@ public final class RowsOutput {
         switch (format) {
             case TEXT -> text(result);
             case JSON ->
-                output.line(Json.of(result.rows().stream()
+                output.data(Json.of(result.rows().stream()
                         .map(row -> json(result.columns(), row))
                         .toList()));
             case CSV -> {
-                output.line(Csv.line(result.columns().stream().map(Column::name).toList()));
-                result.rows().forEach(row -> output.line(Csv.line(row)));
+                output.data(Csv.line(result.columns().stream().map(Column::name).toList()));
+                result.rows().forEach(row -> output.data(Csv.line(row)));
             }
         }
     }

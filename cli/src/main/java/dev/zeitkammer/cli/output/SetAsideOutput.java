@@ -49,10 +49,10 @@ public final class SetAsideOutput {
             Consumer<List<T>> text) {
         switch (format) {
             case TEXT -> text.accept(rows);
-            case JSON -> output.line(Json.of(rows.stream().map(json).toList()));
+            case JSON -> output.data(Json.of(rows.stream().map(json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.copyOf(json.apply(none).keySet())));
-                rows.forEach(row -> output.line(
+                output.data(Csv.line(List.copyOf(json.apply(none).keySet())));
+                rows.forEach(row -> output.data(
                         Csv.line(Arrays.asList(json.apply(row).values().toArray()))));
             }
         }

@@ -22,10 +22,10 @@ public final class TidyOutput {
     public void write(List<Upkeep> done, Format format) {
         switch (format) {
             case TEXT -> text(done);
-            case JSON -> output.line(Json.of(done.stream().map(TidyOutput::json).toList()));
+            case JSON -> output.data(Json.of(done.stream().map(TidyOutput::json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.of("what", "files_before", "files_after", "bytes_before", "bytes_after")));
-                done.forEach(each -> output.line(Csv.line(Arrays.asList(
+                output.data(Csv.line(List.of("what", "files_before", "files_after", "bytes_before", "bytes_after")));
+                done.forEach(each -> output.data(Csv.line(Arrays.asList(
                         each.what(),
                         files(each.before()),
                         files(each.after()),

@@ -22,11 +22,11 @@ public final class UndoOutput {
         switch (format) {
             case TEXT -> loads.forEach(load -> text(load, show));
             case JSON ->
-                output.line(Json.of(loads.stream().map(UndoOutput::json).toList()));
+                output.data(Json.of(loads.stream().map(UndoOutput::json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.of("load", "date", "table", "removed", "restored")));
+                output.data(Csv.line(List.of("load", "date", "table", "removed", "restored")));
                 loads.forEach(load -> load.tables()
-                        .forEach(table -> output.line(Csv.line(
+                        .forEach(table -> output.data(Csv.line(
                                 List.of(load.load(), load.date(), table.table(), table.removed(), table.restored())))));
             }
         }

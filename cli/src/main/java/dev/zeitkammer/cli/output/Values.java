@@ -17,6 +17,13 @@ final class Values {
     private static final int DELETED = 0x2421;
     private static final int LAST_CONTROL = 0xA0;
     private static final int UNKNOWN = 0xFFFD;
+
+    /** Signs that turn the direction of writing, so that a text looks like another one. */
+    private static final int FIRST_TURN = 0x202A;
+
+    private static final int LAST_TURN = 0x202E;
+    private static final int FIRST_ISOLATE = 0x2066;
+    private static final int LAST_ISOLATE = 0x2069;
     private static final String NULL = "null";
 
     private Values() {}
@@ -34,14 +41,32 @@ final class Values {
     /** A text with pictures for control characters, so that data cannot steer the terminal. */
     static String safe(String text) {
         StringBuilder safe = new StringBuilder();
-        text.chars()
-                .forEach(character -> safe.append((char)
-                        (character < ' '
-                                ? PICTURES + character
-                                : character == DELETE
-                                        ? DELETED
-                                        : character > DELETE && character < LAST_CONTROL ? UNKNOWN : character)));
+        text.chars().forEach(character -> safe.append(shown(character)));
         return safe.toString();
+    }
+
+    /** The same of a text of several lines. */
+    static String safeLines(String text) {
+        StringBuilder safe = new StringBuilder();
+        text.chars().forEach(character -> safe.append(steers(character) ? shown(character) : (char) character));
+        return safe.toString();
+    }
+
+    /** Whether a character would steer a terminal, other than by ending a line or a column. */
+    static boolean steers(int character) {
+        return character != '\n' && character != '\t' && shown(character) != character;
+    }
+
+    private static char shown(int character) {
+        if (character < ' ') {
+            return (char) (PICTURES + character);
+        }
+        if (character == DELETE) {
+            return (char) DELETED;
+        }
+        boolean turns = (character >= FIRST_TURN && character <= LAST_TURN)
+                || (character >= FIRST_ISOLATE && character <= LAST_ISOLATE);
+        return (char) (turns || (character > DELETE && character < LAST_CONTROL) ? UNKNOWN : character);
     }
 
     /** Moments always to the second, and finer where they are. */

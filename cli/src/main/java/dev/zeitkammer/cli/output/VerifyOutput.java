@@ -18,10 +18,10 @@ public final class VerifyOutput {
         switch (format) {
             case TEXT -> text(verdicts);
             case JSON ->
-                output.line(Json.of(verdicts.stream().map(VerifyOutput::json).toList()));
+                output.data(Json.of(verdicts.stream().map(VerifyOutput::json).toList()));
             case CSV -> {
-                output.line(Csv.line(List.of("table", "claim", "holds", "offending")));
-                verdicts.forEach(verdict -> output.line(
+                output.data(Csv.line(List.of("table", "claim", "holds", "offending")));
+                verdicts.forEach(verdict -> output.data(
                         Csv.line(List.of(verdict.table(), verdict.claim(), verdict.holds(), verdict.offending()))));
             }
         }

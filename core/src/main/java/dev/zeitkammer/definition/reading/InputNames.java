@@ -24,9 +24,9 @@ final class InputNames {
     private final InputReader reader;
     private final Problems problems;
 
-    InputNames(Problems problems, Map<String, DatabaseAddress> databases) {
+    InputNames(Problems problems, Map<String, DatabaseAddress> databases, boolean ownOnly) {
         this.problems = problems;
-        this.reader = new InputReader(problems, databases, this);
+        this.reader = new InputReader(problems, databases, this, ownOnly);
     }
 
     /** Adds the file of an input; it is read when its name is first asked for. */

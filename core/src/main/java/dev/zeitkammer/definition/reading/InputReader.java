@@ -30,12 +30,14 @@ final class InputReader {
 
     private final Problems problems;
     private final Map<String, DatabaseAddress> databases;
+    private final boolean ownOnly;
     private final InputNames inputs;
 
-    InputReader(Problems problems, Map<String, DatabaseAddress> databases, InputNames inputs) {
+    InputReader(Problems problems, Map<String, DatabaseAddress> databases, InputNames inputs, boolean ownOnly) {
         this.problems = problems;
         this.databases = databases;
         this.inputs = inputs;
+        this.ownOnly = ownOnly;
     }
 
     /** The name that the file of an input gives it. */
@@ -129,7 +131,8 @@ final class InputReader {
         belongsTo(section, given.get(0), "newer-than", List.of("files", "table", "query"));
         Optional<DatabaseAddress> database = section.word("database").flatMap(this::database);
         return switch (given.get(0)) {
-            case "files" -> section.word("files").map(pattern -> new Input.Files(pattern, csv(section, pattern)));
+            case "files" ->
+                section.word("files").map(pattern -> new Input.Files(pattern, csv(section, pattern), ownOnly));
             case "table" -> section.word("table").map(table -> new Input.Table(table, database));
             case "query" ->
                 (database.isPresent() ? section.word("query") : section.sql("query"))

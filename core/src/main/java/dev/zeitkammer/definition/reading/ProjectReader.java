@@ -9,6 +9,7 @@ import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.KeptImages;
 import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.definition.Nearest;
+import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.Settings;
@@ -17,6 +18,8 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.definition.check.DefinitionCheck;
 import dev.zeitkammer.definition.check.LoadOrder;
 import dev.zeitkammer.engine.DatabaseAddress;
+import dev.zeitkammer.engine.OwnFolder;
+import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.io.IOException;
 import java.math.BigDecimal;
@@ -44,12 +47,12 @@ public final class ProjectReader {
     private static final String DEFAULT_URL = "jdbc:duckdb:warehouse.duckdb";
 
     private final Path folder;
-    private final Map<String, String> environment;
+    private final Variables variables;
     private final Problems problems = new Problems();
 
-    private ProjectReader(Path folder, Map<String, String> environment) {
+    private ProjectReader(Path folder, Variables variables) {
         this.folder = folder.toAbsolutePath().normalize();
-        this.environment = environment;
+        this.variables = variables;
     }
 
     /**
@@ -59,7 +62,17 @@ public final class ProjectReader {
      * @throws DefinitionException when anything is wrong in any file, with all of it
      */
     public static Project read(Path folder, Map<String, String> environment) {
-        return new ProjectReader(folder, environment).read();
+        return new ProjectReader(folder, Variables.of(environment)).read();
+    }
+
+    /**
+     * Reads the project in a folder that nobody has vouched for: variables stay as they are written, and what is beyond the folder
+     * is not opened.
+     *
+     * @throws DefinitionException when anything is wrong in any file, with all of it
+     */
+    public static Project readAlone(Path folder) {
+        return new ProjectReader(folder, Variables.withheld()).read();
     }
 
     private Project read() {
@@ -89,7 +102,8 @@ public final class ProjectReader {
                 .orElse(List.of());
         problems.throwIfAny();
         Settings known = settings.orElseThrow();
-        return new Project(folder, known, extra, inputs.all(), orderedDimensions, orderedFacts, follows);
+        return new Project(
+                folder, known, extra, inputs.all(), orderedDimensions, orderedFacts, follows, variables.notPutIn());
     }
 
     private Settings settings(Node.Mapping mapping) {
@@ -179,17 +193,27 @@ public final class ProjectReader {
                         .orElse("");
                 addresses.put(
                         name,
-                        new DatabaseAddress(
-                                name,
-                                url,
-                                section.word("user").map(Word::text).orElse(null),
-                                section.word("password").map(Word::text).orElse(null),
-                                section.word("password-file").map(Word::text).orElse(null),
-                                section.word("schema").map(Word::text).orElse(null),
-                                what.equals(WAREHOUSE) ? cluster(section, url) : null));
+                        opened(
+                                new DatabaseAddress(
+                                        name,
+                                        url,
+                                        section.word("user").map(Word::text).orElse(null),
+                                        section.word("password").map(Word::text).orElse(null),
+                                        section.word("password-file")
+                                                .map(Word::text)
+                                                .orElse(null),
+                                        section.word("schema").map(Word::text).orElse(null),
+                                        what.equals(WAREHOUSE) ? cluster(section, url) : null,
+                                        false),
+                                what));
             });
         }
         return addresses;
+    }
+
+    private DatabaseAddress opened(DatabaseAddress address, String what) {
+        boolean isOwn = what.equals(WAREHOUSE) && Warehouses.isWithin(address, folder);
+        return variables.areWithheld() && !isOwn ? address.withheld() : address;
     }
 
     /** What only a cluster needs, and does need. */
@@ -220,7 +244,7 @@ public final class ProjectReader {
     }
 
     private InputNames inputs(Map<String, DatabaseAddress> databases) {
-        InputNames inputs = new InputNames(problems, databases);
+        InputNames inputs = new InputNames(problems, databases, variables.areWithheld());
         documents("inputs").forEach(inputs::add);
         return inputs;
     }
@@ -285,7 +309,14 @@ public final class ProjectReader {
 
     private Optional<Node.Mapping> document(Path file) {
         String shown = folder.relativize(file).toString().replace('\\', '/');
-        return new YamlReader(shown, environment, problems).read(file);
+        if (variables.areWithheld() && !OwnFolder.holds(folder, file)) {
+            problems.add(
+                    new Place(shown, 1, 1),
+                    "this file is a link that leads out of the project's folder, and nobody has vouched for the project yet; see:"
+                            + " zeitkammer vouch");
+            return Optional.empty();
+        }
+        return new YamlReader(shown, variables, problems).read(file);
     }
 
     private static List<Path> yamlFiles(Path folder) {

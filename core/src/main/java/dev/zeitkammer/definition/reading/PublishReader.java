@@ -16,6 +16,12 @@ final class PublishReader {
         CURRENT
     }
 
+    /** What becomes of texts that a spreadsheet would take for formulas. */
+    enum Formulas {
+        KEEP,
+        QUOTE
+    }
+
     private PublishReader() {}
 
     static Optional<Publish> read(Section definition, String table) {
@@ -25,10 +31,22 @@ final class PublishReader {
             return new Publish(
                     new Word(to.text().replace("{table}", table), to.place()),
                     section.choice("as", Form.class),
+                    quotesFormulas(section),
                     section.words("partition"),
                     section.choice("versions", Versions.class) == Versions.CURRENT,
                     section.word("keep-for").map(word -> time(word, section)).orElse(USUAL));
         });
+    }
+
+    private static boolean quotesFormulas(Section section) {
+        boolean quotes = section.choice("formulas", Formulas.class) == Formulas.QUOTE;
+        if (quotes && section.choice("as", Form.class) != Form.CSV) {
+            section.problems()
+                    .add(
+                            section.placeOf("formulas"),
+                            "\"formulas\" is about texts in files for spreadsheets; expected as: csv beside it");
+        }
+        return quotes;
     }
 
     private static Duration time(Word word, Section section) {

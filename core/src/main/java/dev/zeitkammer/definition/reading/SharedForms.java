@@ -158,6 +158,10 @@ final class SharedForms {
             "publish",
             of("to", TEXT, "The folder; default: published/{table}."),
             of("as", Section.choice(Publish.Form.class), "The form of the files; default: parquet."),
+            of(
+                    "formulas",
+                    Section.choice(PublishReader.Formulas.class),
+                    "With as: csv, texts that begin like a formula are kept (default), or quoted by an apostrophe."),
             of("partition", TEXTS, "Columns by whose values folders are made."),
             of(
                     "versions",

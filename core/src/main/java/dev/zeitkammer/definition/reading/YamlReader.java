@@ -20,7 +20,6 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.regex.MatchResult;
@@ -34,6 +33,9 @@ final class YamlReader {
     private static final YAMLFactory YAML = new YAMLFactory();
     private static final Pattern VARIABLE = Pattern.compile("\\$\\{([A-Za-z_][A-Za-z0-9_]*)\\}");
 
+    /** Names of variables that hold what nobody may read, wherever they are put in. */
+    private static final Pattern SECRET = Pattern.compile("(?i)pass|pwd|secret|token|credential|apikey|api_key");
+
     private final String file;
     private static final Pattern INDENTED_BY_TAB = Pattern.compile(" *\\t");
     /** What the parser adds for its own developers: names of classes and methods in parentheses. */
@@ -41,7 +43,7 @@ final class YamlReader {
 
     private static final Set<String> ADDRESSES = Set.of("warehouses", "databases");
 
-    private final Map<String, String> environment;
+    private final Variables variables;
     /** Below addresses a variable that is not set stays as it is written: only who opens that address needs it. */
     private boolean addresses;
 
@@ -52,11 +54,11 @@ final class YamlReader {
 
     /**
      * @param file the file's name as messages show it
-     * @param environment the variables that {@code ${NAME}} may take
+     * @param variables what {@code ${NAME}} may stand for
      */
-    YamlReader(String file, Map<String, String> environment, Problems problems) {
+    YamlReader(String file, Variables variables, Problems problems) {
         this.file = file;
-        this.environment = environment;
+        this.variables = variables;
         this.problems = problems;
     }
 
@@ -159,11 +161,11 @@ final class YamlReader {
                                 + ", so that nothing of the environment comes into tables; write the value down here");
                 break;
             }
-            String value = environment.get(name);
-            if (value == null && !addresses) {
+            String value = variables.value(name, addresses);
+            if (value == null && !addresses && !variables.areWithheld()) {
                 problems.add(place, "the environment variable " + name + " is not set");
             }
-            if (addresses && isSecret(text, variable)) {
+            if ((addresses && isSecret(text, variable)) || SECRET.matcher(name).find()) {
                 Secrets.keep(value);
             }
             variable.appendReplacement(result, Matcher.quoteReplacement(value == null ? variable.group() : value));

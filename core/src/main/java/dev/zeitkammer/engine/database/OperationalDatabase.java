@@ -45,12 +45,12 @@ public final class OperationalDatabase {
     }
 
     private <T> T connected(Work<T> work) {
+        address.known();
         Properties properties = new Properties();
         if (address.user() != null) {
             properties.setProperty("user", address.user());
         }
         address.secret(folder).ifPresent(password -> properties.setProperty("password", password));
-        address.known();
         try (Connection connection =
                 Drivers.of(address.url(), address.shownUrl(), folder).connect(address.url(), properties)) {
             try {

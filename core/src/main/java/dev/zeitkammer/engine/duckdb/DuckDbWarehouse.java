@@ -47,6 +47,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
             "set enable_progress_bar = true",
             "set enable_progress_bar_print = false",
             "set TimeZone = 'UTC'",
+            "set secret_directory = ''",
             WrittenRows.COUNTING);
 
     /** Below so many bytes one thread is faster than waking others, since most of the time goes into planning. */
@@ -92,8 +93,8 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
      * @param memory the most to use, such as 2GB; half of the machine's where nothing is said
      */
     public static DuckDbWarehouse open(DatabaseAddress address, Path folder, Access access, Optional<String> memory) {
-        String name = address.url().substring(URL.length());
-        if (name.isEmpty() || name.startsWith(":memory:")) {
+        String name = fileOf(address);
+        if (isInMemory(address)) {
             return connect(null, "memory", address.schema(), false, memory);
         }
         if (name.matches(".*[;?].*")) {
@@ -124,6 +125,16 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
             warehouse.execute("create schema if not exists " + warehouse.dialect.quote(address.schema()));
         }
         return warehouse;
+    }
+
+    /** The file that an address names, relative to the project's folder. */
+    static String fileOf(DatabaseAddress address) {
+        return address.url().substring(URL.length());
+    }
+
+    static boolean isInMemory(DatabaseAddress address) {
+        String file = fileOf(address);
+        return file.isEmpty() || file.startsWith(":memory:");
     }
 
     /** What a process that was killed could not hold in memory is of no use to anybody. */
