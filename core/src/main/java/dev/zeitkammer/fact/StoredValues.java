@@ -28,7 +28,7 @@ import org.jspecify.annotations.Nullable;
 final class StoredValues {
 
     private static final Pattern STORED =
-            Pattern.compile("(?i)\\bstored\\s*\\.\\s*(?:\"((?:[^\"]|\"\")+)\"|([\\p{L}_][\\p{L}\\p{N}_]*))");
+            Pattern.compile("(?i)\\bstored\\s*\\.\\s*(?:\"((?:[^\"]|\"\")++)\"|([\\p{L}_][\\p{L}\\p{N}_]*))");
     private static final String PREFIX = "zk_stored_";
 
     private final FactTable table;

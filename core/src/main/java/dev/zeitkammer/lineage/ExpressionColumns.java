@@ -39,7 +39,7 @@ final class ExpressionColumns {
         try {
             return Optional.of(in(CCJSqlParserUtil.parseExpression(
                     expression, false, parser -> parser.withTimeOut(PATIENCE_MILLIS))));
-        } catch (JSQLParserException notUnderstood) {
+        } catch (JSQLParserException | StackOverflowError notUnderstood) {
             return Optional.empty();
         }
     }

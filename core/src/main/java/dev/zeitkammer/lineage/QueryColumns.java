@@ -80,7 +80,7 @@ final class QueryColumns {
             return statement instanceof Select select
                     ? new QueryColumns(tables).relation(select, Map.of())
                     : Optional.empty();
-        } catch (JSQLParserException notUnderstood) {
+        } catch (JSQLParserException | StackOverflowError notUnderstood) {
             return Optional.empty();
         }
     }

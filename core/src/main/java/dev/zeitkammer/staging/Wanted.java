@@ -23,9 +23,9 @@ import java.util.regex.Pattern;
  */
 public final class Wanted {
 
-    private static final Pattern IDENTIFIER = Pattern.compile("\"((?:[^\"]|\"\")+)\"|[\\p{L}_][\\p{L}\\p{N}_$]*");
+    private static final Pattern IDENTIFIER = Pattern.compile("\"((?:[^\"]|\"\")++)\"|[\\p{L}_][\\p{L}\\p{N}_$]*");
 
-    private static final Pattern NAME = Pattern.compile("[\\p{L}_][\\p{L}\\p{N}_]*(?: [\\p{L}\\p{N}_]+)*");
+    private static final Pattern NAME = Pattern.compile("[\\p{L}_][\\p{L}\\p{N}_]*(?: [\\p{L}\\p{N}_]+)*+");
 
     private final Delivery delivery;
     private final List<Problem> problems = new ArrayList<>();
