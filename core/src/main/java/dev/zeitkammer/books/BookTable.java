@@ -41,6 +41,10 @@ enum BookTable {
     MISPLACED("load bigint, table_name varchar, role varchar, grain varchar, stored_key bigint, valid_key bigint"),
     EXTRA_STEPS("load bigint, name varchar, place varchar, status varchar, seconds double precision, output varchar"),
     UNDONE("load bigint, undone_at timestamp"),
+    SEALS("load bigint, table_name varchar, written_by bigint, method varchar, table_rows bigint, part_1 bigint,"
+            + " part_2 bigint, part_3 bigint, part_4 bigint"),
+    ACCEPTED("table_name varchar, load bigint, inserted_by bigint, difference bigint, accepted_at timestamp,"
+            + " accepted_by varchar, reason varchar"),
     READ_DELIVERIES("load bigint, table_name varchar, fingerprint varchar");
 
     private final String columns;

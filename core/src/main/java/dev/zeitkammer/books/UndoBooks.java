@@ -123,7 +123,7 @@ public final class UndoBooks {
                         + " where resolved_by = ? and table_name = ?",
                 load,
                 table);
-        for (BookTable noted : List.of(BookTable.PLACEHOLDERS, BookTable.MISPLACED)) {
+        for (BookTable noted : List.of(BookTable.PLACEHOLDERS, BookTable.MISPLACED, BookTable.SEALS)) {
             warehouse.update(
                     "delete from " + warehouse.book(noted.tableName()) + " where load = ? and table_name = ?",
                     load,

@@ -2,6 +2,7 @@ package dev.zeitkammer.engine;
 
 import dev.zeitkammer.engine.TableChange.Matching;
 import java.util.Collection;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -50,6 +51,20 @@ public interface Dialect extends DateDialect, DefinitionDialect {
 
     /** 63 bits of a hash of a text, as a bigint that is never negative; the same on every engine. */
     String hash63(String text);
+
+    /**
+     * 64 bits of the engine's own hash over the columns of a row, null being a value; of one version of the engine always the same,
+     * and cheap.
+     *
+     * @param seed another seed gives another hash
+     */
+    String rowHash(List<String> columns, int seed);
+
+    /** The upper 32 bits of such a hash, as a bigint. */
+    String upperHalf(String hash);
+
+    /** The lower 32 bits of such a hash, as a bigint. */
+    String lowerHalf(String hash);
 
     /**
      * A query that ends after so many rows, however many it would give; empty where the engine would plan it worse.

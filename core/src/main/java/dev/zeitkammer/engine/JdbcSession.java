@@ -1,6 +1,7 @@
 package dev.zeitkammer.engine;
 
 import java.sql.Connection;
+import java.sql.DatabaseMetaData;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
@@ -44,6 +45,16 @@ public abstract class JdbcSession {
 
     protected final Connection connection() {
         return connection;
+    }
+
+    /** The product, and what of its version changes how rows are hashed: where an engine says nothing else, its first number. */
+    protected String version() {
+        try {
+            DatabaseMetaData data = connection.getMetaData();
+            return data.getDatabaseProductName() + " " + data.getDatabaseMajorVersion();
+        } catch (SQLException failed) {
+            throw new WarehouseException("Cannot tell the version of the engine: " + failed.getMessage(), failed);
+        }
     }
 
     /** The statement that runs now, for another thread to ask about. */

@@ -14,6 +14,7 @@ import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Supplier;
 import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
 
 /** What all warehouses do in the same way over a JDBC connection. */
 public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
@@ -28,6 +29,7 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
     private final Set<String> kept = new HashSet<>();
     private final Set<String> names = new HashSet<>();
     private boolean inTransaction;
+    private @Nullable String hashes;
 
     protected JdbcWarehouse(Connection connection) {
         super(connection);
@@ -35,6 +37,14 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
 
     /** What the engine says of tables and views. */
     protected abstract Catalog catalog();
+
+    @Override
+    public String hashes() {
+        if (hashes == null) {
+            hashes = version();
+        }
+        return hashes;
+    }
 
     /** A statement may have changed what the catalog says. */
     protected void forgetCatalog() {

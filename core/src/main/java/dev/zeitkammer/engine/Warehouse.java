@@ -63,6 +63,9 @@ public interface Warehouse extends Stager, Catalog {
     /** Runs one statement with bound values. */
     void update(String sql, @Nullable Object... values);
 
+    /** The engine and its version, of which {@link Dialect#rowHash} is always the same. */
+    String hashes();
+
     /** The rows of a query, with the names of their columns. */
     default Result result(String sql) {
         List<Column> columns = describe(sql);

@@ -179,6 +179,12 @@ public final class ExtraSteps {
         }
     }
 
+    /** Whether a statement of the user's own runs within the transaction of a table. */
+    public boolean isInside(String anchor) {
+        return Stream.of(true, false)
+                .anyMatch(isBefore -> !at(isBefore, anchor, true).isEmpty());
+    }
+
     /**
      * Runs the statements that are part of a table's transaction.
      *

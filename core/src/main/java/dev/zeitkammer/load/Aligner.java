@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.TableChange;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.Preview.Ready;
+import dev.zeitkammer.seal.Seals;
 import dev.zeitkammer.staging.LoadDate;
 import dev.zeitkammer.step.Change;
 import java.time.Clock;
@@ -79,6 +80,9 @@ public final class Aligner {
                 books.noteAdopted(ready.definition());
             }
             warehouse.publish(seeds(ready).toList(), List.of());
+            if (!alignment.statements().isEmpty()) {
+                new Seals(warehouse, books.nextLoad() - 1).anew(ready.definition());
+            }
             return described(ready);
         });
     }

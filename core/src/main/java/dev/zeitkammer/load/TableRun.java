@@ -21,6 +21,7 @@ import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.past.BeforeImages;
 import dev.zeitkammer.past.ImageTable;
 import dev.zeitkammer.past.KnownView;
+import dev.zeitkammer.seal.Seals;
 import dev.zeitkammer.staging.Delivery;
 import dev.zeitkammer.staging.Earlier;
 import dev.zeitkammer.staging.StagedRows;
@@ -68,6 +69,7 @@ final class TableRun {
     private @Nullable BeforeImages images;
     private @Nullable Repetition repetition;
     private boolean isRehearsal;
+    private boolean isAligned;
 
     TableRun(LoadContext context, Definition definition, Known known) {
         this.context = context;
@@ -237,8 +239,18 @@ final class TableRun {
                 seeds -> inTransaction(() -> {
                     seeds.alignment().statements().forEach(warehouse::execute);
                     planRun().publish(seeds.seeds(), List.of());
+                    sealSeeded();
                     return seeds;
                 }));
+    }
+
+    /** Dimensions that were just made stand, whatever becomes of the table that looks them up. */
+    private void sealSeeded() {
+        if (!request.rehearsal()) {
+            project.dimensions().stream()
+                    .filter(dimension -> images().wrote(warehouse.table(dimension.table())))
+                    .forEach(dimension -> new Seals(warehouse, stamp.load()).follow(dimension, Optional.empty()));
+        }
     }
 
     private static Wanted wanted(TableLoad load, Delivery delivery) {
@@ -387,6 +399,7 @@ final class TableRun {
     }
 
     private void align(Alignment alignment, boolean allowed) {
+        isAligned = !alignment.statements().isEmpty() && !alignment.creates();
         if (!allowed && !alignment.statements().isEmpty()) {
             throw new ZeitkammerException("The table " + definition.table()
                     + " does not fit its definition, and --no-align was given; see: zeitkammer align --show");
@@ -406,6 +419,7 @@ final class TableRun {
         told(judging.table(), tally);
         if (images != null && !isRehearsal) {
             images.note(known.imagesSince(definition.table()));
+            seal(images);
         }
         TableEntry entry = tally.entry(definition.table(), load.kind(), seconds());
         books.enter(stamp.load(), entry);
@@ -413,6 +427,22 @@ final class TableRun {
             repetition.note();
         }
         return entry;
+    }
+
+    /** What others, or steps of the user's own within the transaction, did to the table cannot follow from what the load wrote. */
+    private void seal(BeforeImages written) {
+        Seals seals = new Seals(warehouse, stamp.load());
+        boolean isUnknown = isAligned
+                || written.lostAny()
+                || context.extra().isInside(definition.name().text());
+        for (Definition each : project.definitions()) {
+            boolean isOwn = each == definition;
+            if (isOwn && isUnknown) {
+                seals.anew(each);
+            } else if (written.wrote(warehouse.table(each.table()))) {
+                seals.follow(each, isOwn ? written.kept() : Optional.empty());
+            }
+        }
     }
 
     /** Keeps what of the delivery is no row; known even when the load of the table failed. */

@@ -5,6 +5,7 @@ import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.SealBooks;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.books.UndoBooks;
 import dev.zeitkammer.definition.AuditColumn;
@@ -188,6 +189,7 @@ public final class Undo {
         List<Taken> taken = new ArrayList<>();
         for (Definition definition : concerned(load, wanted)) {
             refuseWithoutImages(load, definition, known);
+            refuseAccepted(load, definition);
             TakingBack back = new TakingBack(warehouse, definition, load.load());
             if (definition instanceof Dimension dimension) {
                 refuseReferred(load, dimension, back);
@@ -205,6 +207,18 @@ public final class Undo {
             undone.noteUndone(load.load(), List.copyOf(wanted), now);
         }
         return new Undone(load.load(), load.date(), taken);
+    }
+
+    private void refuseAccepted(LoadEntry load, Definition definition) {
+        new SealBooks(warehouse)
+                .accepted().stream()
+                        .filter(each -> each.table().equals(definition.table()) && each.load() >= load.load())
+                        .findFirst()
+                        .ifPresent(each -> {
+                            throw new GuardException("Load " + load.load() + " cannot be taken back: changes of "
+                                    + each.table() + " by hand were accepted after load " + each.load() + " ("
+                                    + each.reason() + ")");
+                        });
     }
 
     /** The tables that a load wrote, facts before the dimensions that they point at. */

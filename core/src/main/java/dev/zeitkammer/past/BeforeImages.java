@@ -25,7 +25,9 @@ public final class BeforeImages {
     private final long load;
     private final KeptImages kept;
     private final Set<String> keptBooks = new HashSet<>();
+    private final Set<String> written = new HashSet<>();
     private int nth;
+    private boolean rewrites;
 
     /**
      * @param load the load whose changes are to be kept
@@ -45,8 +47,25 @@ public final class BeforeImages {
         return table;
     }
 
+    /** Whether the load wrote a table, named in SQL. */
+    public boolean wrote(String target) {
+        return written.contains(target);
+    }
+
+    /** Whether rows of the table were changed or removed of which there is no image. */
+    public boolean lostAny() {
+        return rewrites && nth == 0;
+    }
+
+    /** The images that were kept; empty where none was. */
+    public Optional<ImageTable> kept() {
+        return nth == 0 ? Optional.empty() : Optional.of(images);
+    }
+
     /** Keeps the rows that a change is about to write over or to remove. */
     public void before(TableChange change) {
+        written.add(change.table());
+        rewrites |= change.table().equals(images.target()) && !(change instanceof TableChange.Insert);
         if (!kept.any() || !change.table().equals(images.target()) || !images.isStamped()) {
             return;
         }

@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.staging.KeptTable;
@@ -82,8 +83,33 @@ public final class ImageTable {
     }
 
     /** The columns that identify a row; none of a fact whose rows are only ever added. */
-    List<String> key() {
+    public List<String> key() {
         return imaged.key();
+    }
+
+    /**
+     * SQL for rows as they were before loads, each once: the first image of those that the loads did not insert themselves.
+     *
+     * @param those a comparison with their numbers, such as {@code = 7}
+     */
+    public String firstOf(String those) {
+        String order = key().isEmpty() ? "" : "partition by " + dialect.columns(key()) + " ";
+        return Sql.of("""
+                select b.*
+                from (
+                  select i.*, row_number() over (${partition}order by ${load_column}, ${nth_column}) as zk_place
+                  from ${images} as i
+                  where ${load_column}${those}
+                ) as b
+                where ${first}not (${inserted_by}${those})""")
+                .with("partition", order)
+                .with("first", key().isEmpty() ? "" : "zk_place = 1 and ")
+                .with("load_column", LOAD)
+                .with("nth_column", NTH)
+                .with("images", table())
+                .with("inserted_by", insertedBy("b"))
+                .with("those", those)
+                .text();
     }
 
     /** The load that inserted a row, of an alias. */
@@ -137,7 +163,7 @@ public final class ImageTable {
     }
 
     /** Whether a row of one alias is of the same key as one of another. */
-    String sameKey(String left, String right) {
+    public String sameKey(String left, String right) {
         return key().stream()
                 .map(name -> dialect.column(left, name) + " = " + dialect.column(right, name))
                 .collect(Collectors.joining(" and "));

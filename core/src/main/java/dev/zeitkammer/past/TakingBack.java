@@ -5,7 +5,6 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
-import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.TableChange.Matching;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.Optional;
@@ -80,23 +79,7 @@ public final class TakingBack {
 
     private long restore() {
         images.align();
-        warehouse.keep(
-                ROWS.name(),
-                Sql.of("""
-                select b.*
-                from (
-                  select i.*, row_number() over (partition by ${key} order by ${load_column}, ${nth_column}) as zk_place
-                  from ${images} as i
-                  where ${load_column}${those}
-                ) as b
-                where zk_place = 1 and not (${inserted_by}${those})""")
-                        .with("key", dialect.columns(images.key()))
-                        .with("nth_column", ImageTable.NTH)
-                        .with("load_column", ImageTable.LOAD)
-                        .with("images", images.table())
-                        .with("inserted_by", images.insertedBy("b"))
-                        .with("those", those)
-                        .text());
+        warehouse.keep(ROWS.name(), images.firstOf(those));
         warehouse.execute(dialect.remove(images.target(), new Matching(ROWS, images.sameKey("c", "t"))));
         String columns = dialect.columns(images.columns());
         long restored = warehouse.number("select count(*) from " + ROWS);

@@ -9,6 +9,7 @@ import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.seal.Seals;
 import java.util.ArrayList;
 import java.util.List;
 
@@ -52,6 +53,8 @@ public final class Verifier {
         boolean isStamped = isStamped(definition, warehouse.columns(definition.table()));
         if (isStamped && new Journal(warehouse).hasBooks()) {
             proofs.add(booksAgree(definition));
+            Seals.broken(definition, warehouse)
+                    .ifPresent(broken -> proofs.add(new Proof("nobody but loads has changed it", broken)));
         }
         return proofs;
     }
@@ -75,13 +78,13 @@ public final class Verifier {
         return new Proof(
                 "each load's rows are as many as the books say",
                 Sql.of("""
-                select b.load, b.inserted as in_the_books, coalesce(t.n, 0) as in_the_table
+                select coalesce(b.load, t.load) as load, b.inserted as in_the_books, coalesce(t.n, 0) as in_the_table
                 from (
                   select load, sum(inserted) as inserted
                   from (
                     select load, inserted from ${table_loads} where table_name = ${table} and status <> 'undone'
                     union all
-                    select load, inserted from ${placeholders} where table_name = ${table}
+                    select load, inserted from ${placeholders} where table_name = ${table}${accepted}
                   ) as noted
                   group by load
                 ) as b
@@ -90,6 +93,9 @@ public final class Verifier {
                         .with("table_loads", warehouse.book("table_loads"))
                         .with("table", table)
                         .with("placeholders", warehouse.book("placeholders"))
+                        .with(
+                                "accepted",
+                                accepted("\nunion all\nselect inserted_by as load, difference as inserted", definition))
                         .with("by", by)
                         .with("target", warehouse.table(definition.table()))
                         .with("origin", origin)
@@ -102,19 +108,51 @@ public final class Verifier {
         return new Proof(
                 "there are as many rows as the books say",
                 Sql.of("""
-                select b.inserted - r.removed as in_the_books, t.n as in_the_table
+                select b.inserted - r.removed + a.difference as in_the_books, t.n as in_the_table
                 from (select coalesce(sum(inserted), 0) as inserted from ${table_loads}
                     where table_name = ${table} and status <> 'undone') as b,
                   (select coalesce(sum(staged_rows), 0) as removed from ${counts}
                     where table_name = ${table} and role = '' and name = 'removed'
                       and load not in (select load from ${table_loads} where status = 'undone')) as r,
+                  (select coalesce(sum(difference), 0) as difference from (select 0 as difference${accepted}) as noted) as a,
                   (select count(*) as n from ${target}) as t
-                where b.inserted - r.removed <> t.n""")
+                where b.inserted - r.removed + a.difference <> t.n""")
                         .with("table_loads", warehouse.book("table_loads"))
                         .with("table", table)
                         .with("counts", warehouse.book("counts"))
+                        .with("accepted", accepted("\nunion all\nselect difference", definition))
                         .with("target", warehouse.table(definition.table()))
                         .text());
+    }
+
+    /** The rows that were accepted, of books that know them. */
+    private String accepted(String selecting, Definition definition) {
+        return warehouse.books().contains("accepted")
+                ? selecting + " from " + warehouse.book("accepted") + " where table_name = "
+                        + warehouse.dialect().text(definition.table())
+                : "";
+    }
+
+    /**
+     * Rows that stand and that the books do not know, or the other way round.
+     *
+     * @param load the load that inserted them; of facts, which may be removed, the newest one
+     * @param rows how many more stand than the books say
+     */
+    public record Difference(long load, long rows) {}
+
+    /** Where the books do not agree with a table on how many rows there are. */
+    public List<Difference> differences(Definition definition) {
+        if (!isStamped(definition, warehouse.columns(definition.table())) || !new Journal(warehouse).hasBooks()) {
+            return List.of();
+        }
+        String load = definition instanceof Fact
+                ? "(select max(load) from " + warehouse.book("table_loads") + ")"
+                : "coalesce(load, 0)";
+        return warehouse.query(
+                "select " + load + ", in_the_table - coalesce(in_the_books, 0) from ("
+                        + booksAgree(definition).offending() + "\n) as differing",
+                row -> new Difference(row.number(1), row.number(2)));
     }
 
     private Verdict verdict(Definition definition, Proof proof) {

@@ -15,6 +15,8 @@ import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.Scenarios;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.TestWarehouses;
+import dev.zeitkammer.verify.Verdict;
+import dev.zeitkammer.verify.Verifier;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -130,6 +132,10 @@ class RandomDeliveriesTest {
                         assertNothingChanges(loader, warehouse, delivery, day);
                     }
                 }
+                assertThat(new Verifier(warehouse).verify(project.definitions()))
+                        .filteredOn(verdict -> !verdict.holds())
+                        .extracting(Verdict::told)
+                        .isEmpty();
             }
         }
 

@@ -3,9 +3,11 @@ package dev.zeitkammer.cli.command;
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.Journal.Mark;
 import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.SealBooks;
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.JournalOutput;
 import dev.zeitkammer.cli.output.LoadOutput;
+import dev.zeitkammer.cli.output.VerifyOutput;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
@@ -42,6 +44,9 @@ final class JournalCommand extends BaseCommand {
         @Option(names = "--marks", description = "Shows the high-water marks: up to where running columns are loaded.")
         private boolean shown;
 
+        @Option(names = "--accepted", description = "Shows which changes by hand were accepted, and why.")
+        private boolean accepted;
+
         @Option(
                 names = "--set-mark",
                 paramLabel = "TABLE.INPUT=VALUE",
@@ -70,6 +75,16 @@ final class JournalCommand extends BaseCommand {
                 new JournalOutput(output()).marks(List.of(change.after()), format());
                 output().aside("The mark was " + change.before().map(Mark::mark).orElse("not there")
                         + "; the next load of " + change.after().table() + " begins behind the new one.");
+                return ExitStatus.DONE;
+            });
+        }
+        if (marks.accepted) {
+            return withWarehouse(project, Access.READ, warehouse -> {
+                new VerifyOutput(output())
+                        .accepted(
+                                new SealBooks(warehouse).accepted(),
+                                "No changes by hand were ever accepted.",
+                                format());
                 return ExitStatus.DONE;
             });
         }

@@ -3,13 +3,17 @@ package dev.zeitkammer.cli.command;
 import dev.zeitkammer.cli.output.VerifyOutput;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.load.Acceptance;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
 import java.util.ArrayList;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code zeitkammer verify}. */
@@ -23,12 +27,23 @@ final class VerifyCommand extends BaseCommand {
     @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables to prove (default: all).")
     private List<String> tables = new ArrayList<>();
 
+    @Option(
+            names = "--accept",
+            paramLabel = "REASON",
+            description =
+                    "Changes by hand that were meant: the books count the tables as they stand from now on; with why, for the journal.")
+    private @Nullable String reason;
+
     @Override
     int run() {
         Project project = project();
         List<Definition> definitions = tables.isEmpty()
                 ? project.definitions()
                 : tables.stream().map(project::definition).toList();
+        String why = reason;
+        if (why != null) {
+            return accept(project, definitions, why);
+        }
         return withWarehouse(project, Access.READ, warehouse -> {
             List<Verdict> verdicts = new Verifier(warehouse).verify(definitions);
             if (verdicts.isEmpty() && !definitions.isEmpty()) {
@@ -37,6 +52,21 @@ final class VerifyCommand extends BaseCommand {
             }
             new VerifyOutput(output()).write(verdicts, format());
             return verdicts.stream().allMatch(Verdict::holds) ? ExitStatus.DONE : ExitStatus.FAILED;
+        });
+    }
+
+    private int accept(Project project, List<Definition> definitions, String why) {
+        if (why.isBlank()) {
+            throw new UsageException("--accept needs a reason, which stands in the journal");
+        }
+        return withWarehouse(project, Access.WRITE, warehouse -> {
+            new VerifyOutput(output())
+                    .accepted(
+                            new Acceptance(warehouse, clock())
+                                    .accept(definitions, System.getProperty("user.name", ""), why.strip()),
+                            "Nobody but loads has changed anything; there is nothing to accept.",
+                            format());
+            return ExitStatus.DONE;
         });
     }
 }

@@ -1,5 +1,6 @@
 package dev.zeitkammer.cli.output;
 
+import dev.zeitkammer.books.SealBooks.Accepted;
 import dev.zeitkammer.verify.Verdict;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -25,6 +26,55 @@ public final class VerifyOutput {
                         Csv.line(List.of(verdict.table(), verdict.claim(), verdict.holds(), verdict.offending()))));
             }
         }
+    }
+
+    /**
+     * What was accepted of changes by hand.
+     *
+     * @param none what is said where nothing was
+     */
+    public void accepted(List<Accepted> accepted, String none, Format format) {
+        switch (format) {
+            case TEXT -> {
+                if (accepted.isEmpty()) {
+                    output.line(none);
+                    return;
+                }
+                TextTable table = new TextTable()
+                        .text("table")
+                        .number("after load")
+                        .number("rows")
+                        .text("at (UTC)")
+                        .text("by")
+                        .prose("reason");
+                accepted.forEach(each -> table.row(
+                        each.table(),
+                        String.valueOf(each.load()),
+                        each.rows() > 0 ? "+" + each.rows() : String.valueOf(each.rows()),
+                        Values.shown(each.at(), true),
+                        each.by(),
+                        Values.safe(each.reason())));
+                output.block(table.render(""));
+            }
+            case JSON ->
+                output.data(Json.of(accepted.stream().map(VerifyOutput::json).toList()));
+            case CSV -> {
+                output.data(Csv.line(List.of("table", "load", "rows", "at", "by", "reason")));
+                accepted.forEach(
+                        each -> output.data(Csv.line(List.copyOf(json(each).values()))));
+            }
+        }
+    }
+
+    private static Map<String, Object> json(Accepted accepted) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("table", accepted.table());
+        json.put("load", accepted.load());
+        json.put("rows", accepted.rows());
+        json.put("at", Values.plain(accepted.at()));
+        json.put("by", accepted.by());
+        json.put("reason", accepted.reason());
+        return json;
     }
 
     private void text(List<Verdict> verdicts) {

@@ -4,6 +4,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Dialect.Attempt;
 import dev.zeitkammer.engine.SqlType;
 import java.time.LocalDate;
+import java.util.List;
 import java.util.Optional;
 
 /** SQL as the embedded warehouse writes it. */
@@ -31,6 +32,21 @@ final class DuckDbDialect implements Dialect {
     @Override
     public String hash63(String text) {
         return "cast(cast('0x' || substr(md5(" + text + "), 1, 16) as ubigint) >> 1 as bigint)";
+    }
+
+    @Override
+    public String rowHash(List<String> columns, int seed) {
+        return "hash(" + String.join(", ", columns) + ", " + seed + ")";
+    }
+
+    @Override
+    public String upperHalf(String hash) {
+        return "cast(" + hash + " >> 32 as bigint)";
+    }
+
+    @Override
+    public String lowerHalf(String hash) {
+        return "cast(" + hash + " & 4294967295 as bigint)";
     }
 
     @Override

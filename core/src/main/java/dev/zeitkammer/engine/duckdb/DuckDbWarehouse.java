@@ -191,6 +191,16 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
         return warehouse;
     }
 
+    /** Its hashes may be others in each version. */
+    @Override
+    protected String version() {
+        try {
+            return "DuckDB " + connection().getMetaData().getDatabaseProductVersion();
+        } catch (SQLException failed) {
+            throw new WarehouseException("Cannot tell the version of the engine: " + failed.getMessage(), failed);
+        }
+    }
+
     /** Statements reach no file from now on but those below the folders, and what the engine itself has open. */
     @Override
     public void confine(Set<Path> folders) {

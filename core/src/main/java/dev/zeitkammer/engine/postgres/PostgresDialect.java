@@ -96,6 +96,21 @@ final class PostgresDialect implements Dialect {
     }
 
     @Override
+    public String rowHash(List<String> columns, int seed) {
+        return "hash_record_extended(row(" + String.join(", ", columns) + "), " + seed + ")";
+    }
+
+    @Override
+    public String upperHalf(String hash) {
+        return "(" + hash + " >> 32)";
+    }
+
+    @Override
+    public String lowerHalf(String hash) {
+        return "(" + hash + " & 4294967295)";
+    }
+
+    @Override
     public String nextMoment(String moment, SqlType type) {
         return type.equals(SqlType.DATE) ? "(" + moment + " + 1)" : "(" + moment + " + interval '1 microsecond')";
     }

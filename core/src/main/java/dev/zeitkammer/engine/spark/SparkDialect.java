@@ -107,6 +107,21 @@ final class SparkDialect implements Dialect {
     }
 
     @Override
+    public String rowHash(List<String> columns, int seed) {
+        return "xxhash64(" + String.join(", ", columns) + ", " + seed + ")";
+    }
+
+    @Override
+    public String upperHalf(String hash) {
+        return "shiftright(" + hash + ", 32)";
+    }
+
+    @Override
+    public String lowerHalf(String hash) {
+        return "(" + hash + " & 4294967295)";
+    }
+
+    @Override
     public String joined(String text, String separator, String order) {
         return "array_join(transform(array_sort(collect_list(struct(" + order + " as zk_order, " + text
                 + " as zk_text))), zk_each -> zk_each.zk_text), " + text(separator) + ")";

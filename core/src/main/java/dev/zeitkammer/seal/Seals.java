@@ -1,0 +1,140 @@
+package dev.zeitkammer.seal;
+
+import dev.zeitkammer.books.SealBooks;
+import dev.zeitkammer.books.SealBooks.Sums;
+import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.past.ImageTable;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** Keeps the seals of tables: what a load did to a table follows from the rows that it wrote, and from how they were before. */
+public final class Seals {
+
+    private final Warehouse warehouse;
+    private final SealBooks books;
+    private final long load;
+
+    /** @param load the load that changes tables */
+    public Seals(Warehouse warehouse, long load) {
+        this.warehouse = warehouse;
+        this.books = new SealBooks(warehouse);
+        this.load = load;
+    }
+
+    /**
+     * Enters what the load did to a table that it wrote; may be called again when it has written more. A table that has no seal
+     * yet, or one by another version of its engine, gets one.
+     *
+     * @param before the rows as they were, of a table in which the load changed or removed any
+     */
+    public void follow(Definition definition, Optional<ImageTable> before) {
+        RowSums sums = new RowSums(definition, warehouse);
+        if (!sums.isStamped()) {
+            return;
+        }
+        if (books.method(definition.table()).filter(warehouse.hashes()::equals).isEmpty()) {
+            anew(definition);
+            return;
+        }
+        books.forgetOwn(definition.table(), load);
+        Map<Long, Sums> changes = new LinkedHashMap<>();
+        warehouse.query(query(definition, sums, before), row -> {
+            Sums found = new Sums(
+                    row.number(2), row.number(3), List.of(row.number(4), row.number(5), row.number(6), row.number(7)));
+            int sign = (int) row.number(1);
+            changes.merge(found.writtenBy(), nothing(found).plus(found, sign), (left, right) -> left.plus(right, 1));
+            return true;
+        });
+        books.note(
+                definition.table(),
+                load,
+                warehouse.hashes(),
+                changes.values().stream().filter(each -> !each.isNothing()).toList());
+    }
+
+    private static Sums nothing(Sums of) {
+        return new Sums(of.writtenBy(), 0, List.of(0L, 0L, 0L, 0L));
+    }
+
+    /** Rows that carry the number of the load; rows as they were; and rows that it wrote without setting its number. */
+    private String query(Definition definition, RowSums sums, Optional<ImageTable> before) {
+        String target = warehouse.table(definition.table());
+        String insertedBy =
+                warehouse.dialect().column("t", definition.conventions().column(AuditColumn.INSERTED_BY));
+        List<String> parts = new ArrayList<>();
+        parts.add(signed(
+                1,
+                sums.of(target + " as t where " + sums.writtenBy("t") + " = " + load + " or " + insertedBy + " = "
+                        + load)));
+        before.ifPresent(images -> {
+            String first = "(\n" + images.firstOf(" = " + load) + "\n)";
+            parts.add(signed(-1, sums.of(first + " as t")));
+            if (!images.key().isEmpty()) {
+                parts.add(signed(
+                        1,
+                        sums.of(target + " as t join " + first + " as b on " + images.sameKey("t", "b") + " where "
+                                + sums.writtenBy("t") + " <> " + load + " and " + insertedBy + " <> " + load)));
+            }
+        });
+        return String.join("\nunion all\n", parts);
+    }
+
+    private static String signed(int sign, String query) {
+        return Sql.of("""
+                select ${sign} as zk_sign, written_by, table_rows, part_1, part_2, part_3, part_4
+                from (
+                ${query}
+                ) as of_rows""").with("sign", sign).with("query", query).text();
+    }
+
+    /** Seals a table as it stands. */
+    public void anew(Definition definition) {
+        RowSums sums = new RowSums(definition, warehouse);
+        books.forget(definition.table());
+        if (!sums.isStamped()) {
+            return;
+        }
+        List<Sums> standing = warehouse.query(
+                signed(1, sums.of(warehouse.table(definition.table()) + " as t")),
+                row -> new Sums(
+                        row.number(2),
+                        row.number(3),
+                        List.of(row.number(4), row.number(5), row.number(6), row.number(7))));
+        books.note(definition.table(), load, warehouse.hashes(), standing);
+    }
+
+    /**
+     * A query of what does not agree: the load, how many of its rows were sealed, and how many stand; empty where the table has no
+     * seal, or one by another version of its engine.
+     */
+    public static Optional<String> broken(Definition definition, Warehouse warehouse) {
+        SealBooks books = new SealBooks(warehouse);
+        RowSums sums = new RowSums(definition, warehouse);
+        if (!sums.isStamped()
+                || books.method(definition.table())
+                        .filter(warehouse.hashes()::equals)
+                        .isEmpty()) {
+            return Optional.empty();
+        }
+        return Optional.of(Sql.of("""
+                select coalesce(s.written_by, t.written_by) as written_by_load,
+                  coalesce(s.table_rows, 0) as rows_sealed, coalesce(t.table_rows, 0) as rows_standing
+                from (
+                ${sealed}
+                ) as s
+                full join (
+                ${standing}
+                ) as t on t.written_by = s.written_by
+                where s.written_by is null or t.written_by is null or s.table_rows <> t.table_rows
+                  or s.part_1 <> t.part_1 or s.part_2 <> t.part_2 or s.part_3 <> t.part_3 or s.part_4 <> t.part_4""")
+                .with("sealed", books.sums(definition.table()))
+                .with("standing", sums.of(warehouse.table(definition.table()) + " as t"))
+                .text());
+    }
+}
