@@ -20,6 +20,7 @@ public final class Known {
     private static final String WAITING = "waiting";
     private static final String IMAGES = "images";
     private static final String READ = "read";
+    private static final String SEALED = "sealed";
 
     /** Values by what they are, the table or input that they belong to, and the name that they have there. */
     private final Map<String, Map<String, Map<String, String>>> values = new LinkedHashMap<>();
@@ -54,7 +55,7 @@ public final class Known {
                 select '${date}', t.table_name, '', max(l.load_date)
                 from ${loads} as l join ${table_loads} as t on t.load = l.load
                 where t.status = ?
-                group by t.table_name${images_since}${read}""")
+                group by t.table_name${images_since}${sealed}${read}""")
                 .with("least_load", warehouse.dialect().asText("min(load)"))
                 .with("number", warehouse.dialect().asText("count(*)"))
                 .with(
@@ -63,6 +64,12 @@ public final class Known {
                                 ? "\nunion all\nselect '" + IMAGES + "', table_name, '', "
                                         + warehouse.dialect().asText("since") + " from "
                                         + book(warehouse, BookTable.IMAGES)
+                                : "")
+                .with(
+                        "sealed",
+                        Books.has(warehouse, BookTable.SEALS)
+                                ? "\nunion all\nselect '" + SEALED + "', table_name, '', max(method) from "
+                                        + book(warehouse, BookTable.SEALS) + " group by table_name"
                                 : "")
                 .with("read", Books.has(warehouse, BookTable.READ_DELIVERIES) ? read(warehouse) : "")
                 .with("mark", MARK)
@@ -149,6 +156,11 @@ public final class Known {
     /** The load since which the rows of a table are kept as they were before each load. */
     public Optional<Long> imagesSince(String table) {
         return Optional.ofNullable(of(IMAGES, table).get("")).map(Long::valueOf);
+    }
+
+    /** By what a table's rows were hashed for its seal. */
+    public Optional<String> sealedBy(String table) {
+        return Optional.ofNullable(of(SEALED, table).get(""));
     }
 
     /** Whether rows of an input wait for somebody. */

@@ -2,6 +2,7 @@ package dev.zeitkammer.definition;
 
 import java.time.Duration;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 
 /**
@@ -9,6 +10,7 @@ import java.util.Optional;
  *
  * @param name how outputs call it
  * @param isBefore whether it runs before its anchor, else after it
+ * @param on how that must have ended after which it runs
  * @param anchor load, dimensions, facts, or the name of a table's definition
  * @param sql a statement for the warehouse; empty: a command runs
  * @param command a program and its arguments; empty: a statement runs
@@ -19,6 +21,7 @@ import java.util.Optional;
 public record ExtraStep(
         Word name,
         boolean isBefore,
+        On on,
         String anchor,
         Optional<Word> sql,
         List<String> command,
@@ -32,6 +35,15 @@ public record ExtraStep(
     public static final String DIMENSIONS = "dimensions";
     public static final String FACTS = "facts";
 
+    /** How a table's load, or all of it, ended. */
+    public enum On {
+        DONE,
+        /** An error ended it. */
+        FAILURE,
+        /** A guard stopped it. */
+        STOPPED
+    }
+
     public ExtraStep {
         command = List.copyOf(command);
     }
@@ -40,6 +52,7 @@ public record ExtraStep(
     public String where() {
         return (isBefore ? "before " : "after ")
                 + (anchor.equals(LOAD) ? "the load" : anchor)
+                + (on == On.DONE ? "" : ", on " + on.name().toLowerCase(Locale.ROOT))
                 + (inTransaction ? ", in its transaction" : "");
     }
 }

@@ -17,6 +17,7 @@ import java.util.Optional;
  * @param images for how many loads rows are kept as they were
  * @param tidyEvery after how many loads the files behind tables are put in order by themselves; 0: only by hand
  * @param events where open lineage events of loads go; empty: there are none
+ * @param sealed what a load does about a table that somebody changed by hand; to look, it reads the whole table
  * @param setAsideLimit the most staged rows that may be set aside, in per cent, of tables that say nothing else; empty: any number
  */
 public record Settings(
@@ -29,7 +30,18 @@ public record Settings(
         KeptImages images,
         int tidyEvery,
         Optional<Events> events,
-        Optional<BigDecimal> setAsideLimit) {
+        Optional<BigDecimal> setAsideLimit,
+        Sealed sealed) {
+
+    /** What a load does about a table that somebody changed by hand. */
+    public enum Sealed {
+        /** It does not look. */
+        IGNORE,
+        /** It says so. */
+        NOTE,
+        /** It stops, before it writes. */
+        STOP
+    }
 
     public Settings {
         warehouses = Map.copyOf(warehouses);

@@ -60,6 +60,11 @@ public interface Dialect extends DateDialect, DefinitionDialect {
      */
     String rowHash(List<String> columns, int seed);
 
+    /** A number that no other row of the query has, in no order that means anything, and without bringing all rows together. */
+    default String anyNumber() {
+        return "row_number() over ()";
+    }
+
     /** The upper 32 bits of such a hash, as a bigint. */
     String upperHalf(String hash);
 

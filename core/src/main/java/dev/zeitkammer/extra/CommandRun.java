@@ -3,7 +3,7 @@ package dev.zeitkammer.extra;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
-import java.io.UncheckedIOException;
+import java.io.OutputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -43,7 +43,7 @@ final class CommandRun {
      */
     record Ended(int status, boolean isOver, String output) {}
 
-    Ended run(Duration limit) {
+    Ended run(Duration limit, String input) {
         Process process;
         try {
             ProcessBuilder builder =
@@ -59,21 +59,28 @@ final class CommandRun {
         reader.setDaemon(true);
         reader.start();
         try {
-            process.getOutputStream().close();
+            write(process, input);
             boolean ended = process.waitFor(limit.toMillis(), TimeUnit.MILLISECONDS);
             if (!ended) {
                 end(process);
             }
             reader.join(TimeUnit.SECONDS.toMillis(GRACE_SECONDS));
             return new Ended(ended ? process.exitValue() : -1, !ended, lines());
-        } catch (IOException closed) {
-            throw new UncheckedIOException(closed);
         } catch (InterruptedException stopped) {
             end(process);
             Thread.currentThread().interrupt();
             return new Ended(-1, false, lines());
         } finally {
             forget(hook);
+        }
+    }
+
+    /** A command that does not read what it is told is none the worse for it. */
+    private static void write(Process process, String input) {
+        try (OutputStream told = process.getOutputStream()) {
+            told.write(input.getBytes(StandardCharsets.UTF_8));
+        } catch (IOException notRead) {
+            // it has ended, or has closed its standard input
         }
     }
 

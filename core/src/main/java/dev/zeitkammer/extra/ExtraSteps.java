@@ -2,7 +2,10 @@ package dev.zeitkammer.extra;
 
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.books.ExtraRun;
+import dev.zeitkammer.books.LoadStatus;
+import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.ExtraStep;
+import dev.zeitkammer.definition.ExtraStep.On;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Secrets;
@@ -13,11 +16,13 @@ import dev.zeitkammer.extra.CommandRun.Ended;
 import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** The extra steps of one load: runs them at their places, and keeps how each went. */
 public final class ExtraSteps {
@@ -50,8 +55,42 @@ public final class ExtraSteps {
     private List<ExtraStep> at(boolean isBefore, String anchor, boolean inTransaction) {
         return project.extra().stream()
                 .filter(step -> step.isBefore() == isBefore && step.inTransaction() == inTransaction)
-                .filter(step -> step.anchor().equals(anchor))
+                .filter(step -> step.on() == On.DONE && step.anchor().equals(anchor))
                 .toList();
+    }
+
+    /**
+     * Runs the steps after something that did not end well: they hear of it as JSON on their standard input. Whatever becomes of
+     * them, the load is what it was.
+     *
+     * @param anchor the load, or the name of a table's definition
+     * @param entries what ended so: the table, or the load's tables that did
+     */
+    public void ended(String anchor, LoadStatus status, List<TableEntry> entries, Warehouse warehouse) {
+        On on = status == LoadStatus.STOPPED ? On.STOPPED : On.FAILURE;
+        for (ExtraStep step : project.extra()) {
+            if (step.on() == on && step.anchor().equals(anchor)) {
+                ExtraRun run = isRehearsal
+                        ? wouldRun(step)
+                        : run(step, warehouse, new Ending(stamp, status, entries, stopped()));
+                runs.add(run);
+                if (!run.isDone() && !isRehearsal) {
+                    said.accept("the extra step \"" + step.name() + "\" " + run.status() + lastLine(run.output()));
+                }
+                noted(run, warehouse);
+            }
+        }
+    }
+
+    /** Where not even that can be entered any more, the load's own failure is what counts. */
+    private void noted(ExtraRun run, Warehouse warehouse) {
+        try {
+            if (!isRehearsal) {
+                new Books(warehouse).enterExtra(stamp.load(), run);
+            }
+        } catch (WarehouseException unreachable) {
+            said.accept("the extra step \"" + run.name() + "\" could not be entered: " + unreachable.getMessage());
+        }
     }
 
     /** Runs the steps before a place, until one stops the load. */
@@ -114,6 +153,11 @@ public final class ExtraSteps {
     }
 
     private ExtraRun run(ExtraStep step, Warehouse warehouse) {
+        return run(step, warehouse, null);
+    }
+
+    /** @param ending what the command hears of on its standard input; null: nothing */
+    private ExtraRun run(ExtraStep step, Warehouse warehouse, @Nullable Ending ending) {
         long began = System.nanoTime();
         if (step.sql().isPresent()) {
             try {
@@ -127,8 +171,8 @@ public final class ExtraSteps {
             }
         }
         Ended ended = new CommandRun(
-                        step.command().stream().map(this::filled).toList(), project.folder(), environment())
-                .run(step.limit());
+                        step.command().stream().map(this::filled).toList(), project.folder(), environment(ending))
+                .run(step.limit(), ending == null ? "" : ending.json());
         String output = Secrets.cleaned(ended.output());
         if (ended.isOver()) {
             return told(
@@ -156,11 +200,15 @@ public final class ExtraSteps {
         return text.replace("{date}", stamp.date().toString()).replace("{load}", String.valueOf(stamp.load()));
     }
 
-    private Map<String, String> environment() {
-        return Map.of(
+    private Map<String, String> environment(@Nullable Ending ending) {
+        Map<String, String> environment = new HashMap<>(Map.of(
                 "ZEITKAMMER_DATE", stamp.date().toString(),
                 "ZEITKAMMER_LOAD", String.valueOf(stamp.load()),
-                "ZEITKAMMER_PROJECT", project.folder().toString());
+                "ZEITKAMMER_PROJECT", project.folder().toString()));
+        if (ending != null) {
+            environment.putAll(ending.environment());
+        }
+        return environment;
     }
 
     /** Enters the statements that were done within a table's transaction, once that has failed. */

@@ -146,6 +146,9 @@ public final class Loader {
         LoadStatus status = extra.stopped().isPresent() ? LoadStatus.FAILED : overall(entries);
         LocalDateTime ended = now();
         end(load, status, ended);
+        if (status == LoadStatus.FAILED || status == LoadStatus.STOPPED) {
+            extra.ended(ExtraStep.LOAD, status, entries, warehouse);
+        }
         return new LoadEntry(
                 load, request.date().toString(), status, started, Optional.of(ended), entries, extra.runs());
     }

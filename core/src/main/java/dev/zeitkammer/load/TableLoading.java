@@ -55,6 +55,8 @@ final class TableLoading {
         TableEntry entry = alone(definition, notLoaded);
         if (entry.status() == LoadStatus.DONE) {
             context.extra().after(name, context.warehouse());
+        } else if (entry.status() == LoadStatus.FAILED || entry.status() == LoadStatus.STOPPED) {
+            context.extra().ended(name, entry.status(), List.of(entry), context.warehouse());
         }
         return entry;
     }

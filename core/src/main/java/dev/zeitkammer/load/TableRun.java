@@ -249,7 +249,7 @@ final class TableRun {
         if (!request.rehearsal()) {
             project.dimensions().stream()
                     .filter(dimension -> images().wrote(warehouse.table(dimension.table())))
-                    .forEach(dimension -> new Seals(warehouse, stamp.load()).follow(dimension, Optional.empty()));
+                    .forEach(dimension -> seal(dimension, false, Optional.empty()));
         }
     }
 
@@ -265,6 +265,8 @@ final class TableRun {
         if (!request.rehearsal()) {
             warehouse.hold(written());
         }
+        Seals.asked(definition, warehouse, project.settings().sealed())
+                .ifPresent(changed -> listener.notes(definition.table(), List.of(changed)));
         Optional<KnownView> view = definition.knownView().map(name -> new KnownView(warehouse, definition));
         if (!first.alignment().statements().isEmpty()) {
             view.ifPresent(KnownView::drop);
@@ -431,17 +433,25 @@ final class TableRun {
 
     /** What others, or steps of the user's own within the transaction, did to the table cannot follow from what the load wrote. */
     private void seal(BeforeImages written) {
-        Seals seals = new Seals(warehouse, stamp.load());
         boolean isUnknown = isAligned
                 || written.lostAny()
                 || context.extra().isInside(definition.name().text());
         for (Definition each : project.definitions()) {
             boolean isOwn = each == definition;
-            if (isOwn && isUnknown) {
-                seals.anew(each);
-            } else if (written.wrote(warehouse.table(each.table()))) {
-                seals.follow(each, isOwn ? written.kept() : Optional.empty());
+            if ((isOwn && isUnknown) || written.wrote(warehouse.table(each.table()))) {
+                seal(each, isOwn && isUnknown, isOwn ? written.kept() : Optional.empty());
             }
+        }
+    }
+
+    /** @param anew whether the rows before tell nothing of what stands */
+    private void seal(Definition written, boolean anew, Optional<ImageTable> before) {
+        Seals seals = new Seals(warehouse, stamp.load());
+        boolean again = !context.sealed().add(written.table());
+        if (!anew && (again || seals.isFollowed(known.sealedBy(written.table())))) {
+            seals.follow(written, again, before);
+        } else {
+            seals.anew(written);
         }
     }
 

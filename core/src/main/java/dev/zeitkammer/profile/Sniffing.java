@@ -25,6 +25,7 @@ import java.util.stream.Stream;
 final class Sniffing {
 
     private static final int BEGINNING = 64 * 1024;
+    private static final String CLOCK = " \\d{2}:\\d{2}";
     private static final Pattern DATE = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4}");
     private static final Pattern MOMENT = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4} \\d{2}:\\d{2}");
     private static final Pattern TIME = Pattern.compile("([01]\\d|2[0-3]):[0-5]\\d(:[0-5]\\d)?");
@@ -95,9 +96,9 @@ final class Sniffing {
                 form.delimiter(),
                 form.header(),
                 form.nullWords(),
-                day(profile, DATE).map(Sniffing::word).or(form::dateFormat),
-                day(profile, MOMENT).map(day -> word(day + " HH:mm")).or(form::timestampFormat),
-                form.timeFormat(),
+                found(day(profile, DATE, "").map(Sniffing::word), form.dateFormats()),
+                found(day(profile, MOMENT, CLOCK).map(day -> word(day + " HH:mm")), form.timestampFormats()),
+                form.timeFormats(),
                 hasDecimals ? "," : form.decimal(),
                 hasThousands
                         ? Optional.of(",")
@@ -136,12 +137,33 @@ final class Sniffing {
                                         .anyMatch(value -> surely.matcher(value).matches()));
     }
 
-    /** How days are written, where texts are of such a form: with or without zeros before days and months. */
-    private static Optional<String> day(Profile profile, Pattern form) {
+    private static List<Word> found(Optional<Word> format, List<Word> otherwise) {
+        return format.map(List::of).orElse(otherwise);
+    }
+
+    /**
+     * How days are written, where texts are of such a form: with or without zeros before days and months.
+     *
+     * @param clock the form of what follows the day
+     */
+    private static Optional<String> day(Profile profile, Pattern form, String clock) {
         if (!has(profile, form, ".")) {
-            return Optional.empty();
+            return slashed(profile, clock);
         }
         return Optional.of(has(profile, Pattern.compile("\\d{2}\\.\\d{2}\\..*"), ".") ? "dd.MM.yyyy" : "d.M.yyyy");
+    }
+
+    /** Between slashes the day or the month comes first; a number that is no month tells which. */
+    private static Optional<String> slashed(Profile profile, String clock) {
+        Pattern form = Pattern.compile("\\d{1,2}/\\d{1,2}/\\d{4}" + clock);
+        boolean dayFirst = hasAny(profile, form, Pattern.compile("(1[3-9]|2\\d|3[01])/.*"));
+        boolean monthFirst = hasAny(profile, form, Pattern.compile("\\d+/(1[3-9]|2\\d|3[01])/.*"));
+        if (dayFirst == monthFirst) {
+            return Optional.empty();
+        }
+        boolean withZeros = !hasAny(profile, form, Pattern.compile("\\d/.*|\\d+/\\d/.*"));
+        String format = dayFirst ? "dd/MM/yyyy" : "MM/dd/yyyy";
+        return Optional.of(withZeros ? format : format.replace("dd", "d").replace("MM", "M"));
     }
 
     /** The columns of texts that are times of day. */
@@ -177,9 +199,9 @@ final class Sniffing {
                 delimiter,
                 true,
                 standard.nullWords(),
-                Optional.empty(),
-                Optional.empty(),
-                Optional.empty(),
+                standard.dateFormats(),
+                standard.timestampFormats(),
+                standard.timeFormats(),
                 standard.decimal(),
                 Optional.empty(),
                 encoding);
@@ -191,8 +213,8 @@ final class Sniffing {
         form.delimiter()
                 .ifPresent(mark -> parts.add("delimiter: "
                         + DraftText.quoted(mark.equals("\t") ? "\\t" : mark).replace("\\\\t", "\\t")));
-        form.dateFormat().ifPresent(format -> parts.add("date-format: " + DraftText.quoted(format.text())));
-        form.timestampFormat().ifPresent(format -> parts.add("timestamp-format: " + DraftText.quoted(format.text())));
+        form.dateFormats().forEach(format -> parts.add("date-format: " + DraftText.quoted(format.text())));
+        form.timestampFormats().forEach(format -> parts.add("timestamp-format: " + DraftText.quoted(format.text())));
         if (!form.decimal().equals(CsvForm.STANDARD.decimal())) {
             parts.add("decimal: " + DraftText.quoted(form.decimal()));
         }

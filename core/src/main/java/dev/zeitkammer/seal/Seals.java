@@ -4,6 +4,8 @@ import dev.zeitkammer.books.SealBooks;
 import dev.zeitkammer.books.SealBooks.Sums;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Settings.Sealed;
+import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.past.ImageTable;
@@ -12,6 +14,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 
 /** Keeps the seals of tables: what a load did to a table follows from the rows that it wrote, and from how they were before. */
 public final class Seals {
@@ -28,21 +32,28 @@ public final class Seals {
     }
 
     /**
-     * Enters what the load did to a table that it wrote; may be called again when it has written more. A table that has no seal
-     * yet, or one by another version of its engine, gets one.
+     * Whether a table has a seal that can be followed.
      *
+     * @param method by what its rows were hashed; empty where it has none
+     */
+    public boolean isFollowed(Optional<String> method) {
+        return method.filter(warehouse.hashes()::equals).isPresent();
+    }
+
+    /**
+     * Enters what the load did to a table that it wrote and whose seal can be followed.
+     *
+     * @param again whether the load has entered something of the table before, and has written more since
      * @param before the rows as they were, of a table in which the load changed or removed any
      */
-    public void follow(Definition definition, Optional<ImageTable> before) {
+    public void follow(Definition definition, boolean again, Optional<ImageTable> before) {
         RowSums sums = new RowSums(definition, warehouse);
         if (!sums.isStamped()) {
             return;
         }
-        if (books.method(definition.table()).filter(warehouse.hashes()::equals).isEmpty()) {
-            anew(definition);
-            return;
+        if (again) {
+            books.forgetOwn(definition.table(), load);
         }
-        books.forgetOwn(definition.table(), load);
         Map<Long, Sums> changes = new LinkedHashMap<>();
         warehouse.query(query(definition, sums, before), row -> {
             Sums found = new Sums(
@@ -107,6 +118,47 @@ public final class Seals {
                         row.number(3),
                         List.of(row.number(4), row.number(5), row.number(6), row.number(7))));
         books.note(definition.table(), load, warehouse.hashes(), standing);
+    }
+
+    /**
+     * Says or stops where somebody changed a table by hand.
+     *
+     * @return what is to be said; empty where nothing is
+     * @throws GuardException where that stops the load
+     */
+    public static Optional<String> asked(Definition definition, Warehouse warehouse, Sealed sealed) {
+        if (sealed == Sealed.IGNORE || !warehouse.has(definition.table())) {
+            return Optional.empty();
+        }
+        Optional<String> changed = broken(definition, warehouse)
+                .map(broken -> warehouse.query(broken, row -> row.number(1)))
+                .filter(loads -> !loads.isEmpty())
+                .map(loads -> definition.table() + " was changed by hand since it was loaded (rows of load "
+                        + loads.stream().sorted().map(String::valueOf).collect(Collectors.joining(", "))
+                        + "); zeitkammer verify shows it, and with --accept it counts as meant");
+        changed.filter(words -> sealed == Sealed.STOP).ifPresent(words -> {
+            throw new GuardException(words);
+        });
+        return changed;
+    }
+
+    /**
+     * The seal of a table as the books have it: its rows and the four sums, in hexadecimal digits; empty where it has none.
+     */
+    public static Optional<String> told(Definition definition, Warehouse warehouse) {
+        SealBooks books = new SealBooks(warehouse);
+        return books.method(definition.table()).map(method -> {
+            List<Long> sums = warehouse
+                    .query(
+                            "select sum(table_rows), sum(part_1), sum(part_2), sum(part_3), sum(part_4) from ("
+                                    + books.sums(definition.table()) + "\n) as sealed",
+                            row -> IntStream.rangeClosed(1, 5)
+                                    .mapToObj(row::number)
+                                    .toList())
+                    .get(0);
+            return sums.get(0) + " rows "
+                    + sums.stream().skip(1).map("%016x"::formatted).collect(Collectors.joining()) + " (" + method + ")";
+        });
     }
 
     /**

@@ -72,6 +72,19 @@ abstract class Source implements Delivery {
     }
 
     /**
+     * A query of the warehouse for columns as they lie there, each of the {@link #type} that it has, then {@code zk_file}; empty for
+     * rows that do not lie in the warehouse, or have to be looked at by the stager.
+     */
+    Optional<String> inWarehouse(Collection<String> columns) {
+        return Optional.empty();
+    }
+
+    /** Its rows were staged in the warehouse, and not in the stager. */
+    void stagedThere() {
+        // most are never
+    }
+
+    /**
      * Makes sure that what was read in place is still what it was.
      *
      * @throws StagingException when it changed meanwhile

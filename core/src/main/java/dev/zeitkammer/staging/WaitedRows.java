@@ -177,7 +177,7 @@ final class WaitedRows {
         Dialect dialect = stager.dialect();
         Map<Long, Map<String, @Nullable String>> texts = new HashMap<>();
         String values = columns.stream()
-                .map(column -> ", cast(" + dialect.quote(column.name()) + " as varchar)")
+                .map(column -> ", " + dialect.asText(dialect.quote(column.name())))
                 .collect(Collectors.joining());
         stager.query(
                 "select zk_row" + values + " from " + relation + " where zk_row in " + Source.numbers(rows), row -> {

@@ -19,6 +19,7 @@ import java.util.stream.Collectors;
 final class WarehouseRows extends Source {
 
     private static final String HANDED_OVER = "zk_handed_over";
+    private static final String LOCATED = "zk_located";
 
     private final Input input;
     private final String relation;
@@ -28,6 +29,7 @@ final class WarehouseRows extends Source {
     private final List<Column> columns;
     private Optional<PlacedQuery> placed = Optional.empty();
     private boolean remembers;
+    private boolean isStagedThere;
 
     private WarehouseRows(
             Input input, String relation, Word origin, String shown, Warehouse warehouse, List<StagedRows> parts) {
@@ -149,6 +151,20 @@ final class WarehouseRows extends Source {
     }
 
     @Override
+    Optional<String> inWarehouse(Collection<String> wanted) {
+        boolean isPlain = parts.isEmpty() && placed.isEmpty() && !remembers;
+        return isPlain
+                ? Optional.of("select " + TypedRows.columns(wanted, columns, warehouse.dialect())
+                        + "cast(0 as smallint) as zk_file\nfrom " + relation)
+                : Optional.empty();
+    }
+
+    @Override
+    void stagedThere() {
+        isStagedThere = true;
+    }
+
+    @Override
     List<String> extras() {
         return placed.map(query -> List.of(PlacedQuery.PLACE)).orElse(List.of());
     }
@@ -175,6 +191,10 @@ final class WarehouseRows extends Source {
 
     @Override
     List<Locator.Located> locate(String staged, Collection<Long> rows) {
+        if (isStagedThere) {
+            warehouse.handOver("select * from " + staged + " where zk_row in " + numbers(rows), LOCATED);
+            return TypedRows.locate(warehouse.stager(), LOCATED, rows, shown);
+        }
         if (placed.isEmpty()) {
             return TypedRows.locate(warehouse.stager(), staged, rows, shown);
         }

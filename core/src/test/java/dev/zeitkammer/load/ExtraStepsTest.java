@@ -190,6 +190,57 @@ class ExtraStepsTest {
     }
 
     @Test
+    void stepsAfterWhatDidNotEndWellHearOfIt() {
+        String tell = "command: [sh, -c, \"echo $ZEITKAMMER_STATUS $ZEITKAMMER_TABLE: $ZEITKAMMER_ERROR; cat\"]}";
+        try (TestStar star = star(
+                "{name: fail, after: hut, on: failure, " + tell,
+                "{name: stop, after: hut, on: stopped, " + tell,
+                "{name: all, after: load, on: stopped, " + tell,
+                "{name: never, after: load, on: failure, command: [touch, here]}",
+                "{name: done, after: load, sql: select 1}")) {
+            assertThat(told(star.load("2026-03-01"))).containsExactly("done done");
+            star.write(
+                    "dimensions/hut.yaml",
+                    star.read("dimensions/hut.yaml") + "assert: [{name: enough, rows: \"beds > 90\"}]\n");
+            LoadEntry load = star.load("2026-03-02");
+            assertThat(load.status()).isEqualTo(LoadStatus.STOPPED);
+            assertThat(told(load)).containsExactly("stop done", "all done");
+            List<String> heard = new Journal(star.warehouse())
+                    .load(2)
+                    .extra()
+                    .get(0)
+                    .output()
+                    .lines()
+                    .toList();
+            assertThat(heard.get(0)).startsWith("stopped dim_hut: ").contains("enough");
+            assertThat(heard.get(1))
+                    .startsWith(
+                            "{\"load\":2,\"date\":\"2026-03-02\",\"status\":\"stopped\",\"tables\":[{\"table\":\"dim_hut\",\"status\":\"stopped\"")
+                    .contains("\"error\":\"");
+            assertThat(load.extra().get(1).output()).contains("\"table\":\"fact_stay\",\"status\":\"blocked\"");
+            star.write("huts-2026-03-02.csv", "nothing\n1\n");
+            extra(
+                    star,
+                    "{name: fail, after: hut, on: failure, otherwise: note, command: [./nowhere.sh]}",
+                    "{name: last, after: load, on: failure, command: [sh, -c, exit 3]}");
+            LoadEntry failed = star.load("2026-03-02");
+            assertThat(failed.status()).isEqualTo(LoadStatus.FAILED);
+            assertThat(told(failed)).containsExactly("fail failed", "last failed");
+        }
+    }
+
+    @Test
+    void aStepThatStopsTheLoadIsHeardOf() {
+        try (TestStar star = star(
+                "{name: check, before: facts, command: [sh, -c, exit 7]}",
+                "{name: told, after: load, on: failure, command: [sh, -c, echo $ZEITKAMMER_ERROR]}")) {
+            LoadEntry load = star.load("2026-03-01");
+            assertThat(told(load)).containsExactly("check failed", "told done");
+            assertThat(load.extra().get(1).output()).isEqualTo("the extra step \"check\" failed: exit status 7");
+        }
+    }
+
+    @Test
     void wrongStepsAreNamedWithTheirPlaces() {
         List.of(
                         "{name: a, sql: select 1}|runs \"before\" or \"after\" something",
@@ -202,6 +253,9 @@ class ExtraStepsTest {
                         "{name: a, after: hut, sql: \"select 1; select 2\"}|holds several statements; make a step of each",
                         "{name: a, after: hut, in: transaction, sql: commit}|\"commit\" begins or ends a transaction",
                         "{name: a, after: hut, in: transaction, sql: \"/* x */ Rollback to y\"}|\"rollback\" begins or ends",
+                        "{name: a, before: load, on: failure, sql: select 1}|expected it beside after",
+                        "{name: a, after: facts, on: stopped, sql: select 1}|after load or after one table",
+                        "{name: a, after: load, on: late, sql: select 1}|valid are: done, failure, stopped",
                         "{after: load, command: [a]}|\"name\" is missing")
                 .forEach(each -> {
                     String[] parts = each.split("\\|");

@@ -142,6 +142,10 @@ class DraftingTest {
                 "code,name\\nA,Hütte\\n|latin-1|csv: {encoding: latin-1}",
                 "code;since\\nA;1.3.2026\\nB;31.12.1999\\n|utf-8|csv: {delimiter: \";\", date-format: \"d.M.yyyy\"}",
                 "code;since\\nA;01.03.2026\\nB;31.12.1999\\n|utf-8|csv: {delimiter: \";\", date-format: \"dd.MM.yyyy\"}",
+                "code;since\\nA;01/03/2026\\nB;31/12/1999\\n|utf-8|csv: {delimiter: \";\", date-format: \"dd/MM/yyyy\"}",
+                "code;since\\nA;1/3/2026\\nB;12/31/1999\\n|utf-8|csv: {delimiter: \";\", date-format: \"M/d/yyyy\"}",
+                "code;since\\nA;01/03/2026\\nB;02/04/1999\\n|utf-8|csv: {delimiter: \";\"}",
+                "code;at\\nA;31/03/2026 07:30\\n|utf-8|csv: {delimiter: \";\", timestamp-format: \"dd/MM/yyyy HH:mm\"}",
                 "code;at\\nA;01.03.2026 07:30\\n|utf-8|csv: {delimiter: \";\", timestamp-format: \"dd.MM.yyyy HH:mm\"}",
                 "code,name\\nA,Hütte\\n|utf-16|csv: {encoding: utf-16}"
             },

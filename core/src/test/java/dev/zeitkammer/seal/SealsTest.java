@@ -248,6 +248,23 @@ class SealsTest {
     }
 
     @Test
+    void aLoadSaysSoOrStopsWhereItIsAsked() {
+        star.write("zeitkammer.yaml", "project: star\nsealed: note\n");
+        huts(4, "BER,one,p10,12,8.00,1500.5,07:30,2026-03-01");
+        damage("update dim_hut set phone = 'x' where code = 'CIR'");
+        star.loaded("2026-03-04", "dim_hut");
+        star.write("zeitkammer.yaml", "project: star\nsealed: stop\n");
+        huts(5, "BER,one,p11,12,8.00,1500.5,07:30,2026-03-01");
+        assertThat(star.failure("2026-03-05"))
+                .contains("dim_hut was changed by hand since it was loaded (rows of load 1)");
+        assertThat(star.rows("select phone from dim_hut where code = 'BER'")).containsExactly("p10");
+        new Acceptance(star.warehouse(), Clock.systemUTC())
+                .accept(star.project().definitions(), "warden", "a new phone");
+        star.loaded("2026-03-05", "dim_hut");
+        assertThat(failing()).isEmpty();
+    }
+
+    @Test
     void whatWasMeantIsAcceptedAndNoLoadBeforeItIsTakenBack() {
         damage("delete from dim_hut where code = 'DOH'; update dim_hut set beds = 99 where code = 'CIR';"
                 + " delete from fact_stay where stay_no = 3");

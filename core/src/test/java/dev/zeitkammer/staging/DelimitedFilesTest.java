@@ -153,6 +153,19 @@ class DelimitedFilesTest {
     }
 
     @Test
+    void ofSeveralFormatsTheFirstCountsThatATextFits() {
+        input(
+                "columns: {since: date}, csv: {delimiter: ';', date-format: [\"dd.MM.yyyy\", yyyy-MM-dd, \"MM/dd/yyyy\", \"dd/MM/yyyy\"]}");
+        star.write(
+                "huts.csv",
+                "code;since\nA;01.03.2026\nB;1999-12-31\nC;02/03/2026\nD;31/12/2026\nE;1.3.2026\nF;13/13/2026\n");
+        star.loaded(DAY, "dim_hut");
+        assertThat(star.rows("select code, since from dim_hut where hut_key > 0 order by 1"))
+                .containsExactly("A|2026-03-01", "B|1999-12-31", "C|2026-02-03", "D|2026-12-31");
+        assertThat(star.setAside()).hasSize(2);
+    }
+
+    @Test
     void namesTheLineOfEveryRowSetAsideBehindQuotedLineEndsAndBlankLines() {
         input("columns: {beds: integer}");
         star.write(

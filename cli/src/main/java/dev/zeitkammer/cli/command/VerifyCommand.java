@@ -4,11 +4,18 @@ import dev.zeitkammer.cli.output.VerifyOutput;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Acceptance;
+import dev.zeitkammer.seal.Seals;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
@@ -26,6 +33,13 @@ final class VerifyCommand extends BaseCommand {
 
     @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables to prove (default: all).")
     private List<String> tables = new ArrayList<>();
+
+    @Option(
+            names = "--seals-to",
+            paramLabel = "FILE",
+            description =
+                    "Adds the seals of the tables to a file, a line each: who can write the books cannot write there.")
+    private @Nullable Path sealsTo;
 
     @Option(
             names = "--accept",
@@ -51,6 +65,10 @@ final class VerifyCommand extends BaseCommand {
                         + " yet; load them first, with: zeitkammer load");
             }
             new VerifyOutput(output()).write(verdicts, format());
+            Path file = sealsTo;
+            if (file != null) {
+                keepSeals(definitions, warehouse, file);
+            }
             return verdicts.stream().allMatch(Verdict::holds) ? ExitStatus.DONE : ExitStatus.FAILED;
         });
     }
@@ -68,5 +86,18 @@ final class VerifyCommand extends BaseCommand {
                             format());
             return ExitStatus.DONE;
         });
+    }
+
+    private static void keepSeals(List<Definition> definitions, Warehouse warehouse, Path file) {
+        String at = clock().instant().truncatedTo(ChronoUnit.SECONDS).toString();
+        List<String> lines = definitions.stream()
+                .flatMap(definition -> Seals.told(definition, warehouse).stream()
+                        .map(seal -> at + " " + definition.table() + " " + seal))
+                .toList();
+        try {
+            Files.write(file, lines, StandardOpenOption.CREATE, StandardOpenOption.APPEND);
+        } catch (IOException refused) {
+            throw new ZeitkammerException("Cannot write " + file + ": " + refused.getMessage(), refused);
+        }
     }
 }

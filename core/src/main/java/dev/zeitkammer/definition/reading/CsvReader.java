@@ -25,9 +25,9 @@ final class CsvReader {
         boolean header = !section.has("header") || section.flag("header");
         List<String> nullWords = section.texts("null-words").orElse(CsvForm.STANDARD.nullWords());
         String encoding = section.word("encoding").map(this::encoding).orElse(CsvForm.STANDARD.encoding());
-        Optional<Word> dates = section.word("date-format").filter(this::isPattern);
-        Optional<Word> timestamps = section.word("timestamp-format").filter(this::isPattern);
-        Optional<Word> times = section.word("time-format").filter(this::isPattern);
+        List<Word> dates = formats(section, "date-format");
+        List<Word> timestamps = formats(section, "timestamp-format");
+        List<Word> times = formats(section, "time-format");
         String decimal =
                 section.word("decimal").map(word -> mark(word, "decimal", ".,")).orElse(".");
         Optional<String> thousands = section.texts("thousands")
@@ -37,6 +37,10 @@ final class CsvReader {
             problems.add(section.placeOf("thousands"), "\"thousands\" and \"decimal\" are the same mark; expected two");
         }
         return new CsvForm(delimiter, header, nullWords, dates, timestamps, times, decimal, thousands, encoding);
+    }
+
+    private List<Word> formats(Section section, String keyword) {
+        return section.words(keyword).stream().filter(this::isPattern).toList();
     }
 
     private String delimiter(Word word) {

@@ -1,6 +1,7 @@
 package dev.zeitkammer.definition.reading;
 
 import dev.zeitkammer.definition.ExtraStep;
+import dev.zeitkammer.definition.ExtraStep.On;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Word;
@@ -102,10 +103,23 @@ final class ExtraReader {
                     section.placeOf("otherwise"),
                     "a statement that fails ends the transaction it is in; say in: afterwards, or otherwise: stop");
         }
+        On on = section.choice("on", On.class);
+        if (on != On.DONE && (isBefore || inTransaction)) {
+            problems.add(
+                    section.placeOf("on"),
+                    "\"on\" says how that ended after which the step runs; expected it beside after, and not in a transaction");
+        }
+        boolean phase = anchor.filter(List.of(ExtraStep.DIMENSIONS, ExtraStep.FACTS)::contains)
+                .isPresent();
+        if (on != On.DONE && phase) {
+            problems.add(
+                    section.placeOf("on"),
+                    "\"on\" is for steps after load or after one table; each table that ends so has its own");
+        }
         boolean stops = section.choice("otherwise", Otherwise.class) == Otherwise.STOP;
         Duration limit = section.word("time-limit").map(this::limit).orElse(USUAL_LIMIT);
-        return name.flatMap(known ->
-                anchor.map(where -> new ExtraStep(known, isBefore, where, sql, command, inTransaction, stops, limit)));
+        return name.flatMap(known -> anchor.map(
+                where -> new ExtraStep(known, isBefore, on, where, sql, command, inTransaction, stops, limit)));
     }
 
     private Optional<String> anchor(Word word) {

@@ -29,9 +29,12 @@ final class InputForms {
             of("delimiter", TEXT, "One character between values, such as \";\" or \\t; else it is found out."),
             of("header", FLAG, "false: the first line is a row already, and columns lists every column in order."),
             of("null-words", TEXTS, "Unquoted texts that mean null; default: nothing."),
-            of("date-format", TEXT, "How dates are written, such as \"dd.MM.yyyy\"."),
-            of("timestamp-format", TEXT, "How timestamps are written, such as \"dd.MM.yyyy HH:mm\"."),
-            of("time-format", TEXT, "How times are written, such as \"HH.mm\"."),
+            of(
+                    "date-format",
+                    TEXTS,
+                    "How dates are written, such as \"dd.MM.yyyy\"; of several the first that a text fits."),
+            of("timestamp-format", TEXTS, "How timestamps are written, such as \"dd.MM.yyyy HH:mm\"."),
+            of("time-format", TEXTS, "How times are written, such as \"HH.mm\"."),
             of("decimal", TEXT, "The mark before decimals; default: a point."),
             of("thousands", TEXT, "The mark between groups of three digits; default: none."),
             of("encoding", new Shape.Choice(CsvReader.ENCODINGS), "The encoding of the files; default: utf-8."));

@@ -9,7 +9,9 @@ import static dev.zeitkammer.definition.form.Shape.matching;
 import static dev.zeitkammer.definition.form.Shape.names;
 import static dev.zeitkammer.definition.form.Shape.several;
 
+import dev.zeitkammer.definition.ExtraStep;
 import dev.zeitkammer.definition.Project;
+import dev.zeitkammer.definition.Settings;
 import dev.zeitkammer.definition.form.Form;
 import dev.zeitkammer.definition.form.Keyword;
 import java.util.List;
@@ -51,6 +53,10 @@ final class ProjectForms {
                     required("name", TEXT, "How outputs call it."),
                     of("before", TEXT, "What it runs before: load, dimensions, facts, or a table."),
                     of("after", TEXT, "What it runs after: load, dimensions, facts, or a table."),
+                    of(
+                            "on",
+                            Section.choice(ExtraStep.On.class),
+                            "How that must have ended: done (default), failure or stopped (by a guard)."),
                     of("sql", TEXT, "One statement."),
                     of("command", TEXTS, "A program and its arguments, run in the folder of the project."),
                     of(
@@ -86,6 +92,10 @@ final class ProjectForms {
             of("databases", names(group(DATABASE)), "Operational databases that inputs read from, by name."),
             of("memory", matching(ProjectReader.MEMORY, "4GB"), "The most that the embedded engine may use."),
             SharedForms.IMAGES,
+            of(
+                    "sealed",
+                    Section.choice(Settings.Sealed.class),
+                    "What a load does about a table that was changed by hand: ignore (default), note or stop."),
             of(
                     "tidy",
                     matching(ProjectReader.EVERY, "every 10 loads"),

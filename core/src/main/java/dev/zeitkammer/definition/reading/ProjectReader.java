@@ -138,7 +138,8 @@ public final class ProjectReader {
                 images,
                 tidyEvery,
                 section.mapping("events").flatMap(this::events),
-                DemandsReader.limit(section));
+                DemandsReader.limit(section),
+                section.choice("sealed", Settings.Sealed.class));
     }
 
     private Optional<Events> events(Node.Mapping mapping) {

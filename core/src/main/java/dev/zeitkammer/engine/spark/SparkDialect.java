@@ -112,6 +112,11 @@ final class SparkDialect implements Dialect {
     }
 
     @Override
+    public String anyNumber() {
+        return "monotonically_increasing_id()";
+    }
+
+    @Override
     public String upperHalf(String hash) {
         return "shiftright(" + hash + ", 32)";
     }

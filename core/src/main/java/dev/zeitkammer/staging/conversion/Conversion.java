@@ -4,6 +4,7 @@ import dev.zeitkammer.definition.CsvForm;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
@@ -52,9 +53,9 @@ public final class Conversion {
     public Optional<String> lenient(String text, SqlType type) {
         boolean isFormatted = switch (type.kind()) {
             case VARCHAR, BOOLEAN -> true;
-            case DATE -> csv.dateFormat().isPresent();
-            case TIMESTAMP -> csv.timestampFormat().isPresent();
-            case TIME -> csv.timeFormat().isPresent();
+            case DATE -> !csv.dateFormats().isEmpty();
+            case TIMESTAMP -> !csv.timestampFormats().isEmpty();
+            case TIME -> !csv.timeFormats().isEmpty();
             default -> false;
         };
         return isFormatted
@@ -91,16 +92,14 @@ public final class Conversion {
                 yield "case when isfinite(" + value + ") and not (" + vanishes + ") then " + value + " end";
             }
             case DATE ->
-                csv.dateFormat()
-                        .map(format -> formatted(text, type, format))
+                formatted(text, type, csv.dateFormats())
                         .orElseGet(() -> canonicalOr(text, plain, type, DAY, "length(" + text + ") = " + DAY_LENGTH));
             case TIMESTAMP ->
-                csv.timestampFormat()
-                        .map(format -> formatted(text, type, format))
+                formatted(text, type, csv.timestampFormats())
                         .orElseGet(() -> canonicalOr(
                                 text, plain, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
             case TIME ->
-                csv.timeFormat().map(format -> formatted(text, type, format)).orElseGet(() -> {
+                formatted(text, type, csv.timeFormats()).orElseGet(() -> {
                     String value = canonicalOr(text, plain, type, CLOCK, "");
                     return "case when cast(" + value + " as varchar) not like '24%' then " + value + " end";
                 });
@@ -137,6 +136,15 @@ public final class Conversion {
         String picked = "nullif(regexp_extract(" + text + ", " + dialect.text(form) + ", 1), '')";
         String isCanonical = (guard.isEmpty() ? "" : guard + " and ") + "cast(" + plain + " as varchar) = " + text;
         return dialect.either(isCanonical, plain, dialect.tryCast(picked, type));
+    }
+
+    /** By the first format that the text fits; empty where there is none. */
+    private Optional<String> formatted(String text, SqlType type, List<Word> formats) {
+        List<String> read =
+                formats.stream().map(format -> formatted(text, type, format)).toList();
+        return read.size() > 1
+                ? Optional.of("coalesce(" + String.join(", ", read) + ")")
+                : read.stream().findFirst();
     }
 
     private String formatted(String text, SqlType type, Word format) {

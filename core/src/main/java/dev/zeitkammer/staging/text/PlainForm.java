@@ -30,8 +30,8 @@ public record PlainForm(Kind kind, int scale) {
         return switch (type.kind()) {
             case SMALLINT, INTEGER, BIGINT -> plain(plainNumbers, Kind.NUMBER, 0);
             case DECIMAL -> plain(plainNumbers, Kind.NUMBER, type.scale());
-            case DATE -> plain(csv.dateFormat().isEmpty(), Kind.DAY, 0);
-            case TIMESTAMP -> plain(csv.timestampFormat().isEmpty(), Kind.MOMENT, 0);
+            case DATE -> plain(csv.dateFormats().isEmpty(), Kind.DAY, 0);
+            case TIMESTAMP -> plain(csv.timestampFormats().isEmpty(), Kind.MOMENT, 0);
             default -> Optional.empty();
         };
     }
