@@ -439,13 +439,13 @@ final class TableRun {
         for (Definition each : project.definitions()) {
             boolean isOwn = each == definition;
             if ((isOwn && isUnknown) || written.wrote(warehouse.table(each.table()))) {
-                seal(each, isOwn && isUnknown, isOwn ? written.kept() : Optional.empty());
+                seal(each, isOwn && isUnknown, isOwn ? Optional.of(written) : Optional.empty());
             }
         }
     }
 
     /** @param anew whether the rows before tell nothing of what stands */
-    private void seal(Definition written, boolean anew, Optional<ImageTable> before) {
+    private void seal(Definition written, boolean anew, Optional<BeforeImages> before) {
         Seals seals = new Seals(warehouse, stamp.load());
         boolean again = !context.sealed().add(written.table());
         if (!anew && (again || seals.isFollowed(known.sealedBy(written.table())))) {

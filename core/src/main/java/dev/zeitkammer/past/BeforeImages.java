@@ -27,6 +27,7 @@ public final class BeforeImages {
     private final Set<String> keptBooks = new HashSet<>();
     private final Set<String> written = new HashSet<>();
     private int nth;
+    private final Set<String> everySet;
     private boolean rewrites;
 
     /**
@@ -40,6 +41,7 @@ public final class BeforeImages {
         this.table = images.of();
         this.load = load;
         this.kept = kept;
+        this.everySet = new HashSet<>(Set.of(images.updatedBy()));
     }
 
     /** The name of the table whose rows are kept. */
@@ -57,6 +59,11 @@ public final class BeforeImages {
         return rewrites && nth == 0;
     }
 
+    /** Whether every row that was written over got the number of the load. */
+    public boolean stampedAll() {
+        return !everySet.isEmpty();
+    }
+
     /** The images that were kept; empty where none was. */
     public Optional<ImageTable> kept() {
         return nth == 0 ? Optional.empty() : Optional.of(images);
@@ -70,6 +77,7 @@ public final class BeforeImages {
             return;
         }
         if (change instanceof TableChange.Rewrite rewrite) {
+            everySet.retainAll(rewrite.set().keySet());
             keep(rewrite.matching());
         } else if (change instanceof TableChange.Remove remove) {
             keep(remove.matching());

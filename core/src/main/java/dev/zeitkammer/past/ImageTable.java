@@ -112,6 +112,10 @@ public final class ImageTable {
                 .text();
     }
 
+    String updatedBy() {
+        return imaged.updatedBy();
+    }
+
     /** The load that inserted a row, of an alias. */
     String insertedBy(String alias) {
         return dialect.column(alias, imaged.insertedBy());

@@ -23,6 +23,7 @@ import java.util.function.Supplier;
  * @param columns the names of its columns as it stands
  * @param key the columns that identify a row; none where rows are only ever added
  * @param insertedBy the column that tells which load inserted a row
+ * @param updatedBy the column that tells which load wrote it last
  * @param formerName what a column was called before, where its definition says so
  */
 record Imaged(
@@ -31,6 +32,7 @@ record Imaged(
         Supplier<List<String>> columns,
         List<String> key,
         String insertedBy,
+        String updatedBy,
         Function<String, Optional<String>> formerName) {
 
     static Imaged of(Definition definition, Warehouse warehouse) {
@@ -42,6 +44,7 @@ record Imaged(
                         .toList(),
                 key(definition),
                 definition.conventions().column(AuditColumn.INSERTED_BY),
+                definition.conventions().column(AuditColumn.UPDATED_BY),
                 definition::formerName);
     }
 
@@ -63,6 +66,7 @@ record Imaged(
                         .toList(),
                 input.keep().orElseThrow().by().stream().map(Word::text).toList(),
                 Conventions.STANDARD.column(AuditColumn.INSERTED_BY),
+                Conventions.STANDARD.column(AuditColumn.UPDATED_BY),
                 column -> Optional.empty());
     }
 }

@@ -2,13 +2,12 @@ package dev.zeitkammer.seal;
 
 import dev.zeitkammer.books.SealBooks;
 import dev.zeitkammer.books.SealBooks.Sums;
-import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Settings.Sealed;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Warehouse;
-import dev.zeitkammer.past.ImageTable;
+import dev.zeitkammer.past.BeforeImages;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -44,9 +43,9 @@ public final class Seals {
      * Enters what the load did to a table that it wrote and whose seal can be followed.
      *
      * @param again whether the load has entered something of the table before, and has written more since
-     * @param before the rows as they were, of a table in which the load changed or removed any
+     * @param before the images of the table that were kept; empty where the load only added rows
      */
-    public void follow(Definition definition, boolean again, Optional<ImageTable> before) {
+    public void follow(Definition definition, boolean again, Optional<BeforeImages> before) {
         RowSums sums = new RowSums(definition, warehouse);
         if (!sums.isStamped()) {
             return;
@@ -74,23 +73,18 @@ public final class Seals {
     }
 
     /** Rows that carry the number of the load; rows as they were; and rows that it wrote without setting its number. */
-    private String query(Definition definition, RowSums sums, Optional<ImageTable> before) {
+    private String query(Definition definition, RowSums sums, Optional<BeforeImages> before) {
         String target = warehouse.table(definition.table());
-        String insertedBy =
-                warehouse.dialect().column("t", definition.conventions().column(AuditColumn.INSERTED_BY));
         List<String> parts = new ArrayList<>();
-        parts.add(signed(
-                1,
-                sums.of(target + " as t where " + sums.writtenBy("t") + " = " + load + " or " + insertedBy + " = "
-                        + load)));
-        before.ifPresent(images -> {
+        parts.add(signed(1, sums.of(target + " as t where " + sums.writtenBy("t") + " = " + load)));
+        before.flatMap(BeforeImages::kept).ifPresent(images -> {
             String first = "(\n" + images.firstOf(" = " + load) + "\n)";
             parts.add(signed(-1, sums.of(first + " as t")));
-            if (!images.key().isEmpty()) {
+            if (!images.key().isEmpty() && !before.get().stampedAll()) {
                 parts.add(signed(
                         1,
                         sums.of(target + " as t join " + first + " as b on " + images.sameKey("t", "b") + " where "
-                                + sums.writtenBy("t") + " <> " + load + " and " + insertedBy + " <> " + load)));
+                                + sums.writtenBy("t") + " <> " + load)));
             }
         });
         return String.join("\nunion all\n", parts);
