@@ -40,7 +40,7 @@ import java.util.stream.Stream;
  */
 public final class Publishing {
 
-    private static final String CURRENT = "current";
+    static final String CURRENT = "current";
     private static final String LOAD = "load-";
     private static final String ROWS = "zk_published";
 

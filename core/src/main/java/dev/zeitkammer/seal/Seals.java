@@ -19,6 +19,9 @@ import java.util.stream.IntStream;
 /** Keeps the seals of tables: what a load did to a table follows from the rows that it wrote, and from how they were before. */
 public final class Seals {
 
+    /** What holds where a seal is whole. */
+    public static final String CLAIM = "nobody but loads has changed it";
+
     private final Warehouse warehouse;
     private final SealBooks books;
     private final long load;

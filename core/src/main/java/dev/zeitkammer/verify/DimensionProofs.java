@@ -1,6 +1,7 @@
 package dev.zeitkammer.verify;
 
 import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
@@ -15,6 +16,7 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Collectors;
 
 /** What must hold for a dimension. */
@@ -66,6 +68,7 @@ final class DimensionProofs {
         proofs.add(oneCurrentRow());
         if (dimension.hasHistory()) {
             proofs.addAll(versions());
+            sharedValues().ifPresent(proofs::add);
         }
         dimension.lookups().forEach(lookup -> proofs.add(pointsAtMember(lookup)));
         if (isAligned && warehouse.has(dimension.bridgeTable())) {
@@ -121,6 +124,24 @@ final class DimensionProofs {
                         .with("table", table)
                         .with("of_members", ofMembers())
                         .text());
+    }
+
+    /** What is overwritten is so in all versions of a member; versions that others made are as they made them. */
+    private Optional<Proof> sharedValues() {
+        List<String> shared = dimension.attributes().stream()
+                .filter(attribute -> attribute.change() == ChangeType.TYPE_1)
+                .map(attribute -> dialect.asText(dialect.quote(attribute.name().text())))
+                .toList();
+        if (shared.isEmpty() || conventions.standing() || dimension.overwritesCurrentOnly()) {
+            return Optional.empty();
+        }
+        String differing = shared.stream()
+                .map(text -> "min(" + text + ") <> max(" + text + ") or count(" + text + ") not in (0, count(*))")
+                .collect(Collectors.joining(" or "));
+        return Optional.of(new Proof(
+                "values of type 1 are the same in all versions of a member",
+                "select %s, count(*) as versions from %s as t where %s group by %s having %s"
+                        .formatted(dialect.columns(members), table, ofMembers(), dialect.columns(members), differing)));
     }
 
     /** What must hold of versions that others made, for a load to go on with them. */

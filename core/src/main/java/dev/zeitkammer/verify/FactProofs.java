@@ -1,13 +1,17 @@
 package dev.zeitkammer.verify;
 
+import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.fact.DatedLookups;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /** What must hold for a fact table. */
 final class FactProofs {
@@ -55,6 +59,7 @@ final class FactProofs {
                                     "dimension_key",
                                     dialect.quote(lookup.dimension().keyColumn()))
                             .text()));
+            ofStoredDay(lookup).ifPresent(proofs::add);
             lookup.memberColumn()
                     .ifPresent(name -> proofs.add(
                             new Proof(name + " is of the member of " + lookup.keyColumn(), memberKeys(lookup, name))));
@@ -71,6 +76,42 @@ final class FactProofs {
                                 + " is the version that was valid at the fact's date",
                         query)));
         return proofs;
+    }
+
+    /** A key of a calendar is that of the day that the same fact stores, where it stores the one it was found by. */
+    private Optional<Proof> ofStoredDay(Lookup lookup) {
+        if (lookup.dimension().kind() != Kind.CALENDAR
+                || fact.isFed(lookup.role().text())) {
+            return Optional.empty();
+        }
+        return fact.stored(lookup.match().get(0))
+                .map(Word::text)
+                .filter(stored -> warehouse.columns(fact.table()).stream()
+                        .anyMatch(column -> column.name().equalsIgnoreCase(stored)
+                                && column.type().isMoment()))
+                .map(stored -> new Proof(
+                        lookup.keyColumn() + " is of the day in " + stored,
+                        Sql.of("""
+                                select zk_f.${key}, ${stored}, ${day} as of_calendar
+                                from ${table} as zk_f
+                                join ${dimension} as d on ${dimension_key} = zk_f.${key}
+                                where ${day} is not null and ${stored_day} <> ${day}""")
+                                .with("key", dialect.quote(lookup.keyColumn()))
+                                .with("stored", dialect.column("zk_f", stored))
+                                .with("stored_day", dialect.cast(dialect.column("zk_f", stored), SqlType.DATE))
+                                .with(
+                                        "day",
+                                        dialect.column(
+                                                "d",
+                                                lookup.dimension().key().get(0).text()))
+                                .with("table", table)
+                                .with(
+                                        "dimension",
+                                        warehouse.table(lookup.dimension().table()))
+                                .with(
+                                        "dimension_key",
+                                        dialect.column("d", lookup.dimension().keyColumn()))
+                                .text()));
     }
 
     private String memberKeys(Lookup lookup, String memberColumn) {

@@ -8,10 +8,11 @@ import java.util.List;
 /**
  * How a proof went.
  *
- * @param offending the number of rows for which it does not hold
+ * @param offending the number of rows for which it does not hold, or of loads
+ * @param of row or load
  * @param examples up to ten of them
  */
-public record Verdict(String table, String claim, long offending, Result examples) {
+public record Verdict(String table, String claim, long offending, String of, Result examples) {
 
     public boolean holds() {
         return offending == 0;
@@ -26,7 +27,7 @@ public record Verdict(String table, String claim, long offending, Result example
             first.add(examples.columns().get(column).name() + " "
                     + examples.rows().get(0).get(column));
         }
-        return "\"" + claim + "\" fails for " + Counted.rows(offending)
+        return "\"" + claim + "\" fails for " + Counted.of(offending, of)
                 + (first.isEmpty() ? "" : ", such as " + String.join(", ", first));
     }
 }

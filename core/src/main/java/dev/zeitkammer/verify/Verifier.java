@@ -53,8 +53,7 @@ public final class Verifier {
         boolean isStamped = isStamped(definition, warehouse.columns(definition.table()));
         if (isStamped && new Journal(warehouse).hasBooks()) {
             proofs.add(booksAgree(definition));
-            Seals.broken(definition, warehouse)
-                    .ifPresent(broken -> proofs.add(new Proof("nobody but loads has changed it", broken)));
+            Seals.broken(definition, warehouse).ifPresent(broken -> proofs.add(new Proof(Seals.CLAIM, broken, "load")));
         }
         return proofs;
     }
@@ -158,6 +157,6 @@ public final class Verifier {
     private Verdict verdict(Definition definition, Proof proof) {
         long offending = warehouse.number("select count(*) from (" + proof.offending() + "\n) as offending");
         String some = offending == 0 ? proof.offending() + "\nlimit 0" : proof.offending() + "\nlimit " + EXAMPLES;
-        return new Verdict(definition.table(), proof.claim(), offending, warehouse.result(some));
+        return new Verdict(definition.table(), proof.claim(), offending, proof.of(), warehouse.result(some));
     }
 }

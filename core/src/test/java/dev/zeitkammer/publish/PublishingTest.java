@@ -12,6 +12,7 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.Undo;
+import dev.zeitkammer.publish.PublishedCopy.Changed;
 import dev.zeitkammer.publish.Publishing.Published;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
@@ -163,6 +164,37 @@ class PublishingTest {
             assertThat(publish(star).isWritten()).isTrue();
             assertThat(Files.readString(file, StandardCharsets.UTF_8)).contains(",ADL,=1+1,-3,@x,");
         }
+    }
+
+    @Test
+    void whatSomebodyChangedByHandIsNamedByTheCopy() {
+        try (TestStar star = star("{partition: [area]}")) {
+            deliver(
+                    star,
+                    "2026-03-01",
+                    "ADL,north,30,Ad,2026-01-01",
+                    "BER,south,12,,2026-01-01",
+                    "CIR,south,5,c,2026-01-01");
+            star.load("2026-03-01");
+            assertThat(copy(star).orElseThrow().changed(9)).isEmpty();
+            String table = star.warehouse().table("dim_hut");
+            star.warehouse().execute("update " + table + " set beds = 31 where code = 'ADL'");
+            star.warehouse().execute("update " + table + " set label = 'new' where code = 'BER'");
+            star.warehouse().execute("delete from " + table + " where code = 'CIR'");
+            assertThat(copy(star).orElseThrow().changed(9))
+                    .containsExactlyInAnyOrder(
+                            new Changed("1", "beds", "30", "31"),
+                            new Changed("2", "label", null, "new"),
+                            new Changed("3", "row", "there", null));
+            deliver(star, "2026-03-02", "DOH,south,5,d,2026-01-01");
+            define(star, "{as: csv}");
+            star.load("2026-03-02");
+            assertThat(copy(star)).as("of text files nobody knows the types").isEmpty();
+        }
+    }
+
+    private static Optional<PublishedCopy> copy(TestStar star) {
+        return PublishedCopy.of(star.project(), star.project().definition("hut"), star.warehouse());
     }
 
     /** Readers who join published facts with published huts find each fact's hut. */

@@ -49,6 +49,7 @@ class SealsTest {
                         fact: stay
                         from: {files: "stays-{date}.csv", columns: {day: date}}
                         grain: stay_no
+                        degenerate: day
                         lookups: {hut: {match: code, as-of: day, unmatched: placeholder}, night: {dimension: calendar, match: day}}
                         measures: {nights: integer, paid: "decimal(10,2)"}
                         """);
@@ -180,6 +181,18 @@ class SealsTest {
             assertThat(found).as(damage).isPositive();
         }
         assertThat(failing()).as("all of it was taken back").isEmpty();
+    }
+
+    /** What a table says in two places is proven without a seal, so also for tables that never had one. */
+    @Test
+    void whatIsSaidTwiceIsTheSame() {
+        damage("delete from @seals");
+        damage(
+                "update dim_hut set phone = 'p7' where hut_key = 1; update fact_stay set night_key = 20260304 where stay_no = 2");
+        assertThat(failing())
+                .extracting(Verdict::claim)
+                .containsExactly(
+                        "values of type 1 are the same in all versions of a member", "night_key is of the day in day");
     }
 
     @Test

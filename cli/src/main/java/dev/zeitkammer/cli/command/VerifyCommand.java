@@ -8,6 +8,8 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Acceptance;
+import dev.zeitkammer.publish.PublishedCopy;
+import dev.zeitkammer.publish.PublishedCopy.Changed;
 import dev.zeitkammer.seal.Seals;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
@@ -17,7 +19,9 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -30,6 +34,9 @@ import picocli.CommandLine.Parameters;
                 "Proves on whole tables what must always hold: one current row a member, no overlaps, unique keys, every"
                         + " fact's keys in their dimensions, the books in agreement. Changes nothing.")
 final class VerifyCommand extends BaseCommand {
+
+    /** So many values are shown of a table. */
+    private static final int MOST_CHANGED = 50;
 
     @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables to prove (default: all).")
     private List<String> tables = new ArrayList<>();
@@ -64,7 +71,7 @@ final class VerifyCommand extends BaseCommand {
                 throw new ZeitkammerException("Nothing is proven: none of the tables stands in " + warehouse.title()
                         + " yet; load them first, with: zeitkammer load");
             }
-            new VerifyOutput(output()).write(verdicts, format());
+            new VerifyOutput(output()).write(verdicts, changed(project, warehouse, verdicts), format());
             Path file = sealsTo;
             if (file != null) {
                 keepSeals(definitions, warehouse, file);
@@ -86,6 +93,16 @@ final class VerifyCommand extends BaseCommand {
                             format());
             return ExitStatus.DONE;
         });
+    }
+
+    /** Of tables that somebody changed: the values as they were published, where they were, and as they stand. */
+    private static Map<String, List<Changed>> changed(Project project, Warehouse warehouse, List<Verdict> verdicts) {
+        Map<String, List<Changed>> changed = new LinkedHashMap<>();
+        verdicts.stream()
+                .filter(verdict -> verdict.claim().equals(Seals.CLAIM) && !verdict.holds())
+                .forEach(verdict -> PublishedCopy.of(project, project.definition(verdict.table()), warehouse)
+                        .ifPresent(copy -> changed.put(verdict.table(), copy.changed(MOST_CHANGED))));
+        return changed;
     }
 
     private static void keepSeals(List<Definition> definitions, Warehouse warehouse, Path file) {

@@ -1,6 +1,8 @@
 package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.books.SealBooks.Accepted;
+import dev.zeitkammer.publish.PublishedCopy.Changed;
+import dev.zeitkammer.seal.Seals;
 import dev.zeitkammer.verify.Verdict;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -15,11 +17,13 @@ public final class VerifyOutput {
         this.output = output;
     }
 
-    public void write(List<Verdict> verdicts, Format format) {
+    /** @param changed of tables that were changed by hand, the values as they were published and as they stand */
+    public void write(List<Verdict> verdicts, Map<String, List<Changed>> changed, Format format) {
         switch (format) {
-            case TEXT -> text(verdicts);
+            case TEXT -> text(verdicts, changed);
             case JSON ->
-                output.data(Json.of(verdicts.stream().map(VerifyOutput::json).toList()));
+                output.data(Json.of(
+                        verdicts.stream().map(verdict -> json(verdict, changed)).toList()));
             case CSV -> {
                 output.data(Csv.line(List.of("table", "claim", "holds", "offending")));
                 verdicts.forEach(verdict -> output.data(
@@ -77,7 +81,7 @@ public final class VerifyOutput {
         return json;
     }
 
-    private void text(List<Verdict> verdicts) {
+    private void text(List<Verdict> verdicts, Map<String, List<Changed>> changed) {
         String table = "";
         for (Verdict verdict : verdicts) {
             if (!verdict.table().equals(table)) {
@@ -87,7 +91,8 @@ public final class VerifyOutput {
             output.line("  " + (verdict.holds() ? Style.good("holds") : Style.bad("fails")) + "  " + verdict.claim()
                     + (verdict.holds()
                             ? ""
-                            : ": not for " + verdict.offending() + (verdict.offending() == 1 ? " row" : " rows")));
+                            : ": not for " + verdict.offending() + " " + verdict.of()
+                                    + (verdict.offending() == 1 ? "" : "s")));
             if (!verdict.holds()) {
                 TextTable examples = RowsOutput.headed(verdict.examples().columns());
                 verdict.examples()
@@ -95,6 +100,9 @@ public final class VerifyOutput {
                         .forEach(row ->
                                 examples.row(row.stream().map(Values::shown).toList()));
                 output.block(examples.render("         "));
+                if (verdict.claim().equals(Seals.CLAIM)) {
+                    values(changed.getOrDefault(verdict.table(), List.of()));
+                }
             }
         }
         long failed = verdicts.stream().filter(verdict -> !verdict.holds()).count();
@@ -102,6 +110,43 @@ public final class VerifyOutput {
                 failed == 0
                         ? Style.good("All " + verdicts.size() + " proofs hold.")
                         : Style.bad(failed + " of " + verdicts.size() + " proofs fail."));
+    }
+
+    private void values(List<Changed> changed) {
+        if (!changed.isEmpty()) {
+            TextTable table = new TextTable()
+                    .text("row")
+                    .text("column")
+                    .text("as it was published")
+                    .text("as it stands");
+            changed.forEach(each -> table.row(
+                    Values.safe(each.row()),
+                    each.column(),
+                    Values.shown(each.published()),
+                    Values.shown(each.standing())));
+            output.block(table.render("         "));
+        }
+    }
+
+    private static Map<String, Object> json(Verdict verdict, Map<String, List<Changed>> changed) {
+        Map<String, Object> json = json(verdict);
+        if (verdict.claim().equals(Seals.CLAIM) && changed.containsKey(verdict.table())) {
+            json.put(
+                    "changed",
+                    changed.get(verdict.table()).stream()
+                            .map(VerifyOutput::json)
+                            .toList());
+        }
+        return json;
+    }
+
+    private static Map<String, Object> json(Changed changed) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("row", changed.row());
+        json.put("column", changed.column());
+        json.put("published", changed.published());
+        json.put("standing", changed.standing());
+        return json;
     }
 
     private static Map<String, Object> json(Verdict verdict) {
