@@ -257,17 +257,31 @@ final class PublishedFolder {
         return path.getFileSystem().supportedFileAttributeViews().contains("posix");
     }
 
+    /** The files that a manifest names and that do not lie there as they were written. */
+    List<String> damaged(Manifest manifest) {
+        return manifest.files().stream()
+                .filter(file -> !isWhole(file))
+                .map(WrittenFile::file)
+                .toList();
+    }
+
+    private boolean isWhole(WrittenFile file) {
+        Path path = folder.resolve(file.file());
+        try {
+            return Files.isRegularFile(path)
+                    && Files.size(path) == file.bytes()
+                    && checksum(path).equals(file.sha256());
+        } catch (IOException unreadable) {
+            return false;
+        }
+    }
+
     /** Whether the files that a manifest names lie there as they were written, and the link leads to them. */
     boolean holds(Manifest manifest, String link) {
+        if (!damaged(manifest).isEmpty()) {
+            return false;
+        }
         try {
-            for (WrittenFile file : manifest.files()) {
-                Path path = folder.resolve(file.file());
-                if (!Files.isRegularFile(path)
-                        || Files.size(path) != file.bytes()
-                        || !checksum(path).equals(file.sha256())) {
-                    return false;
-                }
-            }
             Path to = folder.resolve(link);
             return Files.isSymbolicLink(to)
                     ? Files.readSymbolicLink(to).toString().equals(manifest.folder())

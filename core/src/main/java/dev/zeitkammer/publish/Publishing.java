@@ -73,6 +73,19 @@ public final class Publishing {
                 .collect(Collectors.toSet());
     }
 
+    /**
+     * The files of a table that were published and do not lie there any more as they were written; empty for one that has no
+     * manifest.
+     */
+    public static Optional<List<String>> damaged(Project project, Definition definition) {
+        return definition
+                .publish()
+                .map(publish -> folder(project, publish))
+                .flatMap(folder -> Manifest.of(folder)
+                        .filter(manifest -> manifest.table().equals(definition.table()))
+                        .map(manifest -> new PublishedFolder(folder, project.folder()).damaged(manifest)));
+    }
+
     private static Path folder(Project project, Publish publish) {
         return project.folder().resolve(publish.to().text()).normalize();
     }

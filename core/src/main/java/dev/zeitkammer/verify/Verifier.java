@@ -5,13 +5,19 @@ import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
+import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.engine.Warehouse.Result;
+import dev.zeitkammer.publish.Publishing;
 import dev.zeitkammer.seal.Seals;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** Proves on whole tables what must always hold. Changes nothing. */
 public final class Verifier {
@@ -19,9 +25,20 @@ public final class Verifier {
     private static final int EXAMPLES = 10;
 
     private final Warehouse warehouse;
+    private final Optional<Project> project;
 
     public Verifier(Warehouse warehouse) {
+        this(warehouse, Optional.empty());
+    }
+
+    /** @param project the project whose published files are looked at too */
+    public Verifier(Warehouse warehouse, Project project) {
+        this(warehouse, Optional.of(project));
+    }
+
+    private Verifier(Warehouse warehouse, Optional<Project> project) {
         this.warehouse = warehouse;
+        this.project = project;
     }
 
     /** The verdicts on some tables, in order; tables that do not stand yet have none. */
@@ -30,9 +47,25 @@ public final class Verifier {
         for (Definition definition : definitions) {
             if (warehouse.has(definition.table())) {
                 proofs(definition).forEach(proof -> verdicts.add(verdict(definition, proof)));
+                published(definition).ifPresent(verdicts::add);
             }
         }
         return verdicts;
+    }
+
+    private Optional<Verdict> published(Definition definition) {
+        return project.flatMap(known -> Publishing.damaged(known, definition))
+                .map(damaged -> new Verdict(
+                        definition.table(),
+                        "published files lie there as they were written",
+                        damaged.size(),
+                        "file",
+                        new Result(
+                                List.of(new Column("file", SqlType.VARCHAR)),
+                                damaged.stream()
+                                        .limit(EXAMPLES)
+                                        .<List<@Nullable Object>>map(List::of)
+                                        .toList())));
     }
 
     /** What fails of that which must hold for a load to go on with a dimension that others made; none where it is sound. */

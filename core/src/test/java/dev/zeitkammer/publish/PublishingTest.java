@@ -14,6 +14,7 @@ import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.Undo;
 import dev.zeitkammer.publish.PublishedCopy.Changed;
 import dev.zeitkammer.publish.Publishing.Published;
+import dev.zeitkammer.verify.Verifier;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -190,6 +191,27 @@ class PublishingTest {
             define(star, "{as: csv}");
             star.load("2026-03-02");
             assertThat(copy(star)).as("of text files nobody knows the types").isEmpty();
+        }
+    }
+
+    @Test
+    void aPublishedFileThatWasChangedIsFound() throws Exception {
+        try (TestStar star = star("{partition: [area]}")) {
+            deliver(star, "2026-03-01", "ADL,north,30,Ad,2026-01-01", "BER,south,12,,2026-01-01");
+            star.load("2026-03-01");
+            assertThat(Publishing.damaged(star.project(), star.project().definition("hut")))
+                    .contains(List.of());
+            Path file = folder.resolve("published/dim_hut")
+                    .resolve(manifest().get("files").get(0).get("file").asText());
+            Files.write(file, new byte[] {1, 2, 3});
+            assertThat(new Verifier(star.warehouse(), star.project())
+                            .verify(star.project().definitions()))
+                    .filteredOn(verdict -> !verdict.holds())
+                    .singleElement()
+                    .satisfies(
+                            verdict -> assertThat(verdict.told())
+                                    .startsWith(
+                                            "\"published files lie there as they were written\" fails for 1 file, such as file load-1/"));
         }
     }
 

@@ -66,7 +66,7 @@ final class VerifyCommand extends BaseCommand {
             return accept(project, definitions, why);
         }
         return withWarehouse(project, Access.READ, warehouse -> {
-            List<Verdict> verdicts = new Verifier(warehouse).verify(definitions);
+            List<Verdict> verdicts = new Verifier(warehouse, project).verify(definitions);
             if (verdicts.isEmpty() && !definitions.isEmpty()) {
                 throw new ZeitkammerException("Nothing is proven: none of the tables stands in " + warehouse.title()
                         + " yet; load them first, with: zeitkammer load");
