@@ -209,6 +209,25 @@ class StrangersIT {
     }
 
     @Test
+    void theNameOfAFolderVouchesForNoOther() throws IOException {
+        write(Way.COMMAND);
+        Path other = Files.createDirectories(
+                folder.resolve("a\n" + project.toRealPath().toString().substring(1)));
+        for (String file : List.of("zeitkammer.yaml", "dimensions/hut.yaml", "huts.csv")) {
+            new Program(other).write(file, Files.readString(project.resolve(file)));
+        }
+        ByteArrayOutputStream err = new ByteArrayOutputStream();
+        try (PrintStream said = new PrintStream(err, true, StandardCharsets.UTF_8)) {
+            Map<String, String> environment =
+                    Map.of("XDG_CONFIG_HOME", folder.resolve("config").toString());
+            assertThat(new CommandLineProgram(said, said, environment, other).run("-p", ".", "vouch"))
+                    .isEqualTo(2);
+        }
+        assertThat(err.toString(StandardCharsets.UTF_8)).contains("holds the end of a line");
+        assertThat(run("load --date 2026-03-01").status()).isEqualTo(2);
+    }
+
+    @Test
     void aDefinitionThatIsALinkIsNotRead() throws IOException {
         write(Way.COMMAND);
         Files.createSymbolicLink(project.resolve("dimensions/secret.yaml"), beyond.resolve("secret"));

@@ -239,18 +239,11 @@ final class TableRun {
                 seeds -> inTransaction(() -> {
                     seeds.alignment().statements().forEach(warehouse::execute);
                     planRun().publish(seeds.seeds(), List.of());
-                    sealSeeded();
+                    if (!request.rehearsal()) {
+                        new SealKeeping(context, known).seeded(images());
+                    }
                     return seeds;
                 }));
-    }
-
-    /** Dimensions that were just made stand, whatever becomes of the table that looks them up. */
-    private void sealSeeded() {
-        if (!request.rehearsal()) {
-            project.dimensions().stream()
-                    .filter(dimension -> images().wrote(warehouse.table(dimension.table())))
-                    .forEach(dimension -> seal(dimension, false, Optional.empty()));
-        }
     }
 
     private static Wanted wanted(TableLoad load, Delivery delivery) {
@@ -421,7 +414,7 @@ final class TableRun {
         told(judging.table(), tally);
         if (images != null && !isRehearsal) {
             images.note(known.imagesSince(definition.table()));
-            seal(images);
+            new SealKeeping(context, known).enter(definition, images, isAligned);
         }
         TableEntry entry = tally.entry(definition.table(), load.kind(), seconds());
         books.enter(stamp.load(), entry);
@@ -429,30 +422,6 @@ final class TableRun {
             repetition.note();
         }
         return entry;
-    }
-
-    /** What others, or steps of the user's own within the transaction, did to the table cannot follow from what the load wrote. */
-    private void seal(BeforeImages written) {
-        boolean isUnknown = isAligned
-                || written.lostAny()
-                || context.extra().isInside(definition.name().text());
-        for (Definition each : project.definitions()) {
-            boolean isOwn = each == definition;
-            if ((isOwn && isUnknown) || written.wrote(warehouse.table(each.table()))) {
-                seal(each, isOwn && isUnknown, isOwn ? Optional.of(written) : Optional.empty());
-            }
-        }
-    }
-
-    /** @param anew whether the rows before tell nothing of what stands */
-    private void seal(Definition written, boolean anew, Optional<BeforeImages> before) {
-        Seals seals = new Seals(warehouse, stamp.load());
-        boolean again = !context.sealed().add(written.table());
-        if (!anew && (again || seals.isFollowed(known.sealedBy(written.table())))) {
-            seals.follow(written, again, before);
-        } else {
-            seals.anew(written);
-        }
     }
 
     /** Keeps what of the delivery is no row; known even when the load of the table failed. */

@@ -32,7 +32,8 @@ import picocli.CommandLine.Parameters;
         name = "verify",
         description =
                 "Proves on whole tables what must always hold: one current row a member, no overlaps, unique keys, every"
-                        + " fact's keys in their dimensions, the books in agreement. Changes nothing.")
+                        + " fact's keys in their dimensions, the books in agreement, nothing changed but by loads. Changes nothing, or"
+                        + " with --accept only the books.")
 final class VerifyCommand extends BaseCommand {
 
     /** So many values are shown of a table. */

@@ -1,5 +1,6 @@
 package dev.zeitkammer.cli.command;
 
+import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.ZeitkammerException;
 import java.io.File;
 import java.io.IOException;
@@ -71,10 +72,18 @@ final class Vouched {
                 Files.createFile(
                         file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
             }
-            Files.writeString(file, real(folder) + "\n", StandardCharsets.UTF_8, StandardOpenOption.APPEND);
+            Files.writeString(file, oneLine(real(folder)) + "\n", StandardCharsets.UTF_8, StandardOpenOption.APPEND);
         } catch (IOException unwritable) {
             throw refused("write", unwritable);
         }
+    }
+
+    /** Each line is a folder: one whose name holds the end of a line would vouch for another one. */
+    private static String oneLine(Path folder) {
+        if (folder.toString().matches("(?s).*[\\r\\n].*")) {
+            throw new UsageException("The name of the project's folder holds the end of a line; give it another name");
+        }
+        return folder.toString();
     }
 
     /** Takes it back; whether the user had vouched for it. */
@@ -102,8 +111,9 @@ final class Vouched {
     }
 
     private Optional<Path> file() {
-        Optional<Path> own =
-                variable("XDG_CONFIG_HOME").or(() -> variable("HOME").map(home -> home.resolve(".config")));
+        Optional<Path> own = variable("XDG_CONFIG_HOME")
+                .filter(Path::isAbsolute)
+                .or(() -> variable("HOME").map(home -> home.resolve(".config")));
         return own.map(folder -> folder.resolve(FILE));
     }
 
