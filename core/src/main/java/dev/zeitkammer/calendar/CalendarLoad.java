@@ -141,18 +141,35 @@ public final class CalendarLoad extends ComputedMembers {
 
     /** A query of the days with what the calendar itself says of them. */
     private String computed() {
-        CalendarSql sql = new CalendarSql(days, dialect);
-        List<String> selected = new ArrayList<>();
-        selected.add("cast(%s * 10000 + %s * 100 + %s as bigint) as zk_key"
-                .formatted(dialect.part("year", DAY), dialect.part("month", DAY), dialect.part(DAY, DAY)));
-        own(calendar).forEach(column -> selected.add(sql.value(column) + " as " + dialect.quote(column.columnName())));
         String span = dialect.days(days.first(), days.last());
         String from = hasHolidays
                 ? "(select s.day, h.holiday from (" + span + ") as s left join (select day, "
                         + dialect.joined(NAME, " / ", "zk_row") + " as holiday from " + StagedRows.TABLE
                         + " group by day) as h on h.day = s.day) as days"
                 : "(" + span + ") as days";
+        return computed(own(calendar), from);
+    }
+
+    private String computed(Stream<CalendarColumn> columns, String from) {
+        CalendarSql sql = new CalendarSql(days, dialect);
+        List<String> selected = new ArrayList<>();
+        selected.add("cast(%s * 10000 + %s * 100 + %s as bigint) as zk_key"
+                .formatted(dialect.part("year", DAY), dialect.part("month", DAY), dialect.part(DAY, DAY)));
+        columns.forEach(column -> selected.add(sql.value(column) + " as " + dialect.quote(column.columnName())));
         return "select\n  " + String.join(",\n  ", selected) + "\nfrom " + from;
+    }
+
+    /**
+     * A query of the days that stand with something that does not follow from the day: its key, the day, the first such column, and
+     * what stands there. What holidays and attributes say of a day is not judged.
+     */
+    public String damage() {
+        List<CalendarColumn> following =
+                own(calendar).filter(column -> !column.isOfHolidays()).toList();
+        String standing = warehouse.table(calendar.table());
+        String days = "(select " + dialect.quote(DAY) + " as day from " + standing + " where " + dialect.quote(DAY)
+                + " is not null) as days";
+        return damage(following.stream().map(CalendarColumn::columnName).toList(), computed(following.stream(), days));
     }
 
     /** Tries each expression by itself, so that an error names the place where it stands. */

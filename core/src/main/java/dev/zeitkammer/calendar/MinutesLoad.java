@@ -37,6 +37,11 @@ public final class MinutesLoad extends ComputedMembers {
         return COLUMNS.stream().map(DimensionColumn::name).toList();
     }
 
+    /** A query of the minutes that stand with something that does not follow from the minute. */
+    public String damage() {
+        return damage(names(), members());
+    }
+
     @Override
     protected String members() {
         String hour = dialect.part("hour", "minute");

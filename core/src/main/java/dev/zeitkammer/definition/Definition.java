@@ -71,6 +71,9 @@ public sealed interface Definition permits Dimension, Fact {
         return terms().layout();
     }
 
+    /** The columns that identify a row; none of a fact whose rows are only ever added. */
+    List<String> rowKey();
+
     /** The names of the dimensions that must be loaded before. */
     default List<String> dependsOn() {
         return List.of();

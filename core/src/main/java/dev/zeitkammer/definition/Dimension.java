@@ -120,6 +120,11 @@ public record Dimension(
                 terms);
     }
 
+    @Override
+    public List<String> rowKey() {
+        return List.of(keyColumn());
+    }
+
     /** The name of the column with the surrogate key. */
     public String keyColumn() {
         return surrogate.column();

@@ -77,6 +77,11 @@ public record Fact(
         return Optional.of(source);
     }
 
+    @Override
+    public List<String> rowKey() {
+        return grain.stream().map(this::grainColumn).toList();
+    }
+
     /** The lookup that has a role. */
     public Optional<Lookup> lookup(String role) {
         return lookups.stream()

@@ -56,7 +56,14 @@ public record Project(
     public Set<Input> allInputs() {
         Set<Input> all = new LinkedHashSet<>();
         inputs.forEach(input -> collect(input, all));
-        for (Definition definition : definitions()) {
+        all.addAll(inputsOf(definitions()));
+        return all;
+    }
+
+    /** The inputs of some definitions, and those that they are made of. */
+    public static Set<Input> inputsOf(List<Definition> definitions) {
+        Set<Input> all = new LinkedHashSet<>();
+        for (Definition definition : definitions) {
             definition.from().ifPresent(input -> collect(input, all));
             if (definition instanceof Fact fact) {
                 fact.feeds().forEach(feed -> collect(feed.from(), all));

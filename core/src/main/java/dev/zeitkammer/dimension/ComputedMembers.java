@@ -26,8 +26,12 @@ import dev.zeitkammer.step.Step;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Complete;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.function.Function;
+import java.util.stream.Collectors;
 
 /** Loads a dimension without history whose members, and their surrogate keys, a query makes. */
 public abstract class ComputedMembers implements TableLoad {
@@ -49,6 +53,51 @@ public abstract class ComputedMembers implements TableLoad {
     /** What must hold before; nothing unless a kind of members says so. */
     protected List<Step.Guard> guards() {
         return List.of();
+    }
+
+    /**
+     * A query of standing members with something that does not follow from their business key: the surrogate key, the business key,
+     * the first such column, and what stands there.
+     *
+     * @param names the columns that follow, the business key first
+     * @param following a query of {@code zk_key} and these columns
+     */
+    protected final String damage(List<String> names, String following) {
+        Dialect dialect = warehouse.dialect();
+        Set<String> standing = warehouse.columns(definition.table()).stream()
+                .map(column -> column.name().toLowerCase(Locale.ROOT))
+                .collect(Collectors.toSet());
+        List<String> judged = names.stream().skip(1).filter(standing::contains).toList();
+        String key = dialect.column("t", definition.keyColumn());
+        return Sql.of("""
+                select ${surrogate}, ${key}, wrong, stands
+                from (
+                  select t.${surrogate}, t.${key},
+                    case when t.${surrogate} <> m.zk_key then ${surrogate_name} ${wrong} end as wrong,
+                    case when t.${surrogate} <> m.zk_key then ${surrogate_text} ${stands} end as stands
+                  from ${target} as t
+                  join (
+                ${following}
+                  ) as m on m.${key} = t.${key}
+                ) as compared
+                where wrong is not null""")
+                .with("surrogate", dialect.quote(definition.keyColumn()))
+                .with("surrogate_name", dialect.text(definition.keyColumn()))
+                .with("surrogate_text", dialect.asText(key))
+                .with("key", dialect.quote(names.get(0)))
+                .with("wrong", whens(judged, dialect::text))
+                .with("stands", whens(judged, name -> dialect.asText(dialect.column("t", name))))
+                .with("target", warehouse.table(definition.table()))
+                .with("following", following)
+                .text();
+    }
+
+    private String whens(List<String> columns, Function<String, String> then) {
+        Dialect dialect = warehouse.dialect();
+        return columns.stream()
+                .map(name -> "when " + dialect.differs(dialect.column("t", name), dialect.column("m", name)) + " then "
+                        + then.apply(name))
+                .collect(Collectors.joining("\n      "));
     }
 
     @Override

@@ -64,7 +64,8 @@ public final class ImageTable {
         return PREFIX + plain.toLowerCase(Locale.ROOT);
     }
 
-    boolean stands() {
+    /** Whether images were ever kept. */
+    public boolean stands() {
         return warehouse.books().contains(name());
     }
 

@@ -3,8 +3,6 @@ package dev.zeitkammer.past;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
@@ -42,18 +40,10 @@ record Imaged(
                 () -> warehouse.columns(definition.table()).stream()
                         .map(Column::name)
                         .toList(),
-                key(definition),
+                definition.rowKey(),
                 definition.conventions().column(AuditColumn.INSERTED_BY),
                 definition.conventions().column(AuditColumn.UPDATED_BY),
                 definition::formerName);
-    }
-
-    private static List<String> key(Definition definition) {
-        if (definition instanceof Dimension dimension) {
-            return List.of(dimension.keyColumn());
-        }
-        Fact fact = (Fact) definition;
-        return fact.grain().stream().map(fact::grainColumn).toList();
     }
 
     /** @param table the one of the input's rows, or the one beside it of keys that were taken away */

@@ -2,8 +2,6 @@ package dev.zeitkammer.publish;
 
 import dev.zeitkammer.books.Books;
 import dev.zeitkammer.definition.Definition;
-import dev.zeitkammer.definition.Dimension;
-import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.Publish;
 import dev.zeitkammer.definition.Publish.Form;
@@ -13,12 +11,12 @@ import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.publish.Manifest.WrittenFile;
+import dev.zeitkammer.seal.AlteredValue;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
-import org.jspecify.annotations.Nullable;
 
 /**
  * The rows of a table as they were published, against those that stand: where nothing has been loaded since, they are the same, and
@@ -46,7 +44,7 @@ public final class PublishedCopy {
     public static Optional<PublishedCopy> of(Project project, Definition definition, Warehouse warehouse) {
         Optional<Publish> publish =
                 definition.publish().filter(each -> each.form() == Form.PARQUET && !each.currentOnly());
-        if (publish.isEmpty() || key(definition).isEmpty()) {
+        if (publish.isEmpty() || definition.rowKey().isEmpty()) {
             return Optional.empty();
         }
         Path folder = project.folder().resolve(publish.get().to().text()).normalize();
@@ -60,22 +58,8 @@ public final class PublishedCopy {
                 .map(manifest -> new PublishedCopy(warehouse, definition, folder, manifest));
     }
 
-    private static List<String> key(Definition definition) {
-        return definition instanceof Dimension dimension
-                ? List.of(dimension.keyColumn())
-                : ((Fact) definition)
-                        .grain().stream().map(((Fact) definition)::grainColumn).toList();
-    }
-
-    /** What differs: the row's key, the column, its value as it was published, and as it stands. */
-    public record Changed(
-            String row,
-            String column,
-            @Nullable String published,
-            @Nullable String standing) {}
-
     /** The values that differ, and the rows that came or went, at most so many. */
-    public List<Changed> changed(int most) {
+    public List<AlteredValue> changed(int most) {
         String standing = warehouse.table(definition.table());
         if (stager != warehouse) {
             warehouse.handOver("select * from " + standing, STANDING);
@@ -83,7 +67,8 @@ public final class PublishedCopy {
         }
         return stager.query(
                 query(standing) + "\nlimit " + most,
-                row -> new Changed(String.valueOf(row.text(1)), String.valueOf(row.text(2)), row.text(3), row.text(4)));
+                row -> new AlteredValue(
+                        String.valueOf(row.text(1)), String.valueOf(row.text(2)), row.text(3), row.text(4)));
     }
 
     private String query(String standing) {
@@ -118,7 +103,7 @@ public final class PublishedCopy {
 
     private String part(String column, String published, String standing, String condition) {
         Dialect dialect = stager.dialect();
-        String row = key(definition).stream()
+        String row = definition.rowKey().stream()
                 .map(name -> "coalesce(" + dialect.asText(dialect.column("t", name)) + ", "
                         + dialect.asText(dialect.column("p", name)) + ")")
                 .collect(Collectors.joining(" || ', ' || "));
@@ -130,7 +115,7 @@ public final class PublishedCopy {
                 .with("column", dialect.text(column))
                 .with("published", published)
                 .with("standing", standing)
-                .with("same", dialect.allEqual(key(definition), "t", "p"))
+                .with("same", dialect.allEqual(definition.rowKey(), "t", "p"))
                 .with("condition", condition)
                 .text();
     }

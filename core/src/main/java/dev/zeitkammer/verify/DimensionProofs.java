@@ -1,5 +1,7 @@
 package dev.zeitkammer.verify;
 
+import dev.zeitkammer.calendar.CalendarLoad;
+import dev.zeitkammer.calendar.MinutesLoad;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Conventions;
@@ -70,6 +72,9 @@ final class DimensionProofs {
             proofs.addAll(versions());
             sharedValues().ifPresent(proofs::add);
         }
+        computed()
+                .ifPresent(damage ->
+                        proofs.add(new Proof("what is said of a " + members.get(0) + " follows from it", damage)));
         dimension.lookups().forEach(lookup -> proofs.add(pointsAtMember(lookup)));
         if (isAligned && warehouse.has(dimension.bridgeTable())) {
             HierarchyBridge.standing(dimension, warehouse)
@@ -77,6 +82,17 @@ final class DimensionProofs {
                             dimension.bridgeTable() + " has every version with its ancestors", bridge.damage())));
         }
         return proofs;
+    }
+
+    private Optional<String> computed() {
+        if (conventions.standing()) {
+            return Optional.empty();
+        }
+        return switch (dimension.kind()) {
+            case CALENDAR -> Optional.of(new CalendarLoad(dimension, warehouse).damage());
+            case MINUTES -> Optional.of(new MinutesLoad(dimension, warehouse).damage());
+            default -> Optional.empty();
+        };
     }
 
     private Proof pointsAtMember(MemberLookup lookup) {

@@ -13,7 +13,9 @@ import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Result;
 import dev.zeitkammer.publish.Publishing;
+import dev.zeitkammer.seal.AlteredRows;
 import dev.zeitkammer.seal.Seals;
+import dev.zeitkammer.staging.KeptTable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -46,11 +48,54 @@ public final class Verifier {
         List<Verdict> verdicts = new ArrayList<>();
         for (Definition definition : definitions) {
             if (warehouse.has(definition.table())) {
-                proofs(definition).forEach(proof -> verdicts.add(verdict(definition, proof)));
+                proofs(definition).forEach(proof -> verdicts.add(verdict(definition.table(), proof)));
+                sealed(definition).ifPresent(verdicts::add);
                 published(definition).ifPresent(verdicts::add);
             }
         }
+        Project.inputsOf(definitions).stream()
+                .filter(input -> input.keep().isPresent())
+                .forEach(input -> KeptProofs.of(input, warehouse)
+                        .forEach(proof -> verdicts.add(verdict(KeptTable.shown(input), proof))));
         return verdicts;
+    }
+
+    /** Loads whose rows do not agree with the seal, with the keys of those rows where they are few. */
+    private Optional<Verdict> sealed(Definition definition) {
+        if (!isStamped(definition, warehouse.columns(definition.table())) || !new Journal(warehouse).hasBooks()) {
+            return Optional.empty();
+        }
+        return Seals.broken(definition, warehouse).map(broken -> {
+            Verdict verdict = verdict(definition.table(), new Proof(Seals.CLAIM, broken, "load"));
+            AlteredRows altered = new AlteredRows(definition, warehouse);
+            List<Column> columns = new ArrayList<>(verdict.examples().columns());
+            columns.add(new Column("rows", SqlType.VARCHAR));
+            return new Verdict(
+                    verdict.table(),
+                    verdict.claim(),
+                    verdict.offending(),
+                    verdict.of(),
+                    new Result(
+                            columns,
+                            verdict.examples().rows().stream()
+                                    .map(row -> named(row, altered))
+                                    .toList()));
+        });
+    }
+
+    /** The loads that a verdict on a seal names. */
+    public static List<Long> loads(Verdict verdict) {
+        return verdict.examples().rows().stream().map(row -> number(row.get(0))).toList();
+    }
+
+    private static List<@Nullable Object> named(List<@Nullable Object> row, AlteredRows altered) {
+        List<@Nullable Object> named = new ArrayList<>(row);
+        named.add(altered.few(number(row.get(0)), number(row.get(2))));
+        return named;
+    }
+
+    private static long number(@Nullable Object value) {
+        return value instanceof Number number ? number.longValue() : 0;
     }
 
     private Optional<Verdict> published(Definition definition) {
@@ -72,7 +117,7 @@ public final class Verifier {
     public List<Verdict> unsound(Dimension dimension) {
         return new DimensionProofs(dimension, warehouse)
                 .goingOn().stream()
-                        .map(proof -> verdict(dimension, proof))
+                        .map(proof -> verdict(dimension.table(), proof))
                         .filter(verdict -> !verdict.holds())
                         .toList();
     }
@@ -86,7 +131,6 @@ public final class Verifier {
         boolean isStamped = isStamped(definition, warehouse.columns(definition.table()));
         if (isStamped && new Journal(warehouse).hasBooks()) {
             proofs.add(booksAgree(definition));
-            Seals.broken(definition, warehouse).ifPresent(broken -> proofs.add(new Proof(Seals.CLAIM, broken, "load")));
         }
         return proofs;
     }
@@ -187,9 +231,9 @@ public final class Verifier {
                 row -> new Difference(row.number(1), row.number(2)));
     }
 
-    private Verdict verdict(Definition definition, Proof proof) {
+    private Verdict verdict(String table, Proof proof) {
         long offending = warehouse.number("select count(*) from (" + proof.offending() + "\n) as offending");
         String some = offending == 0 ? proof.offending() + "\nlimit 0" : proof.offending() + "\nlimit " + EXAMPLES;
-        return new Verdict(definition.table(), proof.claim(), offending, proof.of(), warehouse.result(some));
+        return new Verdict(table, proof.claim(), offending, proof.of(), warehouse.result(some));
     }
 }

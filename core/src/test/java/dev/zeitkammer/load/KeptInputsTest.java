@@ -6,6 +6,8 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.definition.DefinitionException;
+import dev.zeitkammer.verify.Verdict;
+import dev.zeitkammer.verify.Verifier;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.stream.Stream;
@@ -227,5 +229,21 @@ class KeptInputsTest {
         star.load("2026-03-08");
         assertThat(star.rows(kept)).containsExactly("b1|phone|5", "b2|phone|5");
         assertThat(stays()).containsExactly("b1|1|phone|2", "b2|1|phone|3");
+        assertThat(failingOfHeaders()).isEmpty();
+        star.warehouse().execute("delete from " + kept("headers") + " where booking = 'b2'");
+        star.write("headers-2026-03-09.csv", "booking,channel,changed\nb2,gone,2026-03-09\n");
+        star.load("2026-03-09");
+        star.warehouse()
+                .execute("insert into " + kept("headers") + " (booking, channel) values ('b2', 'web'), ('b1', 'web')");
+        assertThat(failingOfHeaders())
+                .extracting(Verdict::claim)
+                .containsExactly("a key is kept once", "a key that was taken away is not kept");
+    }
+
+    private List<Verdict> failingOfHeaders() {
+        return new Verifier(star.warehouse())
+                .verify(star.project().definitions()).stream()
+                        .filter(verdict -> verdict.table().equals("staging.headers") && !verdict.holds())
+                        .toList();
     }
 }

@@ -12,8 +12,8 @@ import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.load.TestStar;
 import dev.zeitkammer.load.Undo;
-import dev.zeitkammer.publish.PublishedCopy.Changed;
 import dev.zeitkammer.publish.Publishing.Published;
+import dev.zeitkammer.seal.AlteredValue;
 import dev.zeitkammer.verify.Verifier;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
@@ -184,9 +184,9 @@ class PublishingTest {
             star.warehouse().execute("delete from " + table + " where code = 'CIR'");
             assertThat(copy(star).orElseThrow().changed(9))
                     .containsExactlyInAnyOrder(
-                            new Changed("1", "beds", "30", "31"),
-                            new Changed("2", "label", null, "new"),
-                            new Changed("3", "row", "there", null));
+                            new AlteredValue("1", "beds", "30", "31"),
+                            new AlteredValue("2", "label", null, "new"),
+                            new AlteredValue("3", "row", "there", null));
             deliver(star, "2026-03-02", "DOH,south,5,d,2026-01-01");
             define(star, "{as: csv}");
             star.load("2026-03-02");

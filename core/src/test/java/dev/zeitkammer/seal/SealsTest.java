@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.tuple;
 
 import dev.zeitkammer.books.SealBooks;
 import dev.zeitkammer.books.SealBooks.Accepted;
+import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.load.Acceptance;
 import dev.zeitkammer.load.Aligner;
@@ -200,7 +201,31 @@ class SealsTest {
         damage("update fact_stay set paid = paid + 1 where stay_no = 5");
         assertThat(failing()).singleElement().satisfies(verdict -> {
             assertThat(verdict.table()).isEqualTo("fact_stay");
-            assertThat(verdict.examples().rows()).containsExactly(List.of(2L, 2L, 2L));
+            assertThat(verdict.examples().rows()).containsExactly(List.of(2L, 2L, 2L, "4; 5"));
+        });
+    }
+
+    @Test
+    void valuesThatNoLoadChangesAreComparedWithTheImages() {
+        damage("update dim_hut set category = 'three', phone = 'p5' where code = 'ADL' and version = 1;"
+                + " update dim_hut set category = 'none' where code = 'CIR'");
+        Definition hut = star.project().definition("hut");
+        List<Long> loads =
+                star.warehouse().query(Seals.broken(hut, star.warehouse()).orElseThrow(), row -> row.number(1));
+        assertThat(new AlteredRows(hut, star.warehouse()).sinceImages(loads, 10))
+                .as("a version that no load wrote over has no image, and an overwritten value may be a load's")
+                .containsExactly(new AlteredValue("1", "category", "one", "three"));
+    }
+
+    @Test
+    void whatIsSaidOfADayFollowsFromIt() {
+        damage("delete from @seals; update dim_calendar set day_name = 'Feast' where calendar_key = 20260302;"
+                + " update dim_calendar set calendar_key = 20260350 where calendar_key = 20260331");
+        assertThat(failing()).singleElement().satisfies(verdict -> {
+            assertThat(verdict.claim()).isEqualTo("what is said of a day follows from it");
+            assertThat(verdict.examples().rows())
+                    .extracting(row -> row.get(2), row -> row.get(3))
+                    .containsExactlyInAnyOrder(tuple("day_name", "Feast"), tuple("calendar_key", "20260350"));
         });
     }
 

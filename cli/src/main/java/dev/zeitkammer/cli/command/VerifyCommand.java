@@ -1,6 +1,8 @@
 package dev.zeitkammer.cli.command;
 
 import dev.zeitkammer.cli.output.VerifyOutput;
+import dev.zeitkammer.cli.output.VerifyOutput.Altered;
+import dev.zeitkammer.cli.output.VerifyOutput.Known;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
@@ -9,7 +11,7 @@ import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.load.Acceptance;
 import dev.zeitkammer.publish.PublishedCopy;
-import dev.zeitkammer.publish.PublishedCopy.Changed;
+import dev.zeitkammer.seal.AlteredRows;
 import dev.zeitkammer.seal.Seals;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
@@ -72,7 +74,7 @@ final class VerifyCommand extends BaseCommand {
                 throw new ZeitkammerException("Nothing is proven: none of the tables stands in " + warehouse.title()
                         + " yet; load them first, with: zeitkammer load");
             }
-            new VerifyOutput(output()).write(verdicts, changed(project, warehouse, verdicts), format());
+            new VerifyOutput(output()).write(verdicts, altered(project, warehouse, verdicts), format());
             Path file = sealsTo;
             if (file != null) {
                 keepSeals(definitions, warehouse, file);
@@ -96,14 +98,22 @@ final class VerifyCommand extends BaseCommand {
         });
     }
 
-    /** Of tables that somebody changed: the values as they were published, where they were, and as they stand. */
-    private static Map<String, List<Changed>> changed(Project project, Warehouse warehouse, List<Verdict> verdicts) {
-        Map<String, List<Changed>> changed = new LinkedHashMap<>();
+    /** Of tables that somebody changed, the values as they stand, and as they were published or before the load that wrote them. */
+    private static Map<String, Altered> altered(Project project, Warehouse warehouse, List<Verdict> verdicts) {
+        Map<String, Altered> altered = new LinkedHashMap<>();
         verdicts.stream()
                 .filter(verdict -> verdict.claim().equals(Seals.CLAIM) && !verdict.holds())
-                .forEach(verdict -> PublishedCopy.of(project, project.definition(verdict.table()), warehouse)
-                        .ifPresent(copy -> changed.put(verdict.table(), copy.changed(MOST_CHANGED))));
-        return changed;
+                .forEach(verdict -> altered.put(
+                        verdict.table(), altered(project, project.definition(verdict.table()), warehouse, verdict)));
+        return altered;
+    }
+
+    private static Altered altered(Project project, Definition definition, Warehouse warehouse, Verdict verdict) {
+        return PublishedCopy.of(project, definition, warehouse)
+                .map(copy -> new Altered(Known.PUBLISHED, copy.changed(MOST_CHANGED)))
+                .orElseGet(() -> new Altered(
+                        Known.BEFORE_LOAD,
+                        new AlteredRows(definition, warehouse).sinceImages(Verifier.loads(verdict), MOST_CHANGED)));
     }
 
     private static void keepSeals(List<Definition> definitions, Warehouse warehouse, Path file) {

@@ -1,15 +1,38 @@
 package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.books.SealBooks.Accepted;
-import dev.zeitkammer.publish.PublishedCopy.Changed;
+import dev.zeitkammer.seal.AlteredValue;
 import dev.zeitkammer.seal.Seals;
 import dev.zeitkammer.verify.Verdict;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 
 /** How proofs went. */
 public final class VerifyOutput {
+
+    /** From where a value is known that somebody changed. */
+    public enum Known {
+        PUBLISHED("as it was published"),
+        BEFORE_LOAD("before the load that wrote it last");
+
+        private final String heading;
+
+        Known(String heading) {
+            this.heading = heading;
+        }
+    }
+
+    /** Values of a table that somebody changed. */
+    public record Altered(Known known, List<AlteredValue> values) {
+
+        static final Altered NONE = new Altered(Known.PUBLISHED, List.of());
+
+        public Altered {
+            values = List.copyOf(values);
+        }
+    }
 
     private final Output output;
 
@@ -17,13 +40,13 @@ public final class VerifyOutput {
         this.output = output;
     }
 
-    /** @param changed of tables that were changed by hand, the values as they were published and as they stand */
-    public void write(List<Verdict> verdicts, Map<String, List<Changed>> changed, Format format) {
+    /** @param altered of tables that were changed by hand, the values that are known to differ */
+    public void write(List<Verdict> verdicts, Map<String, Altered> altered, Format format) {
         switch (format) {
-            case TEXT -> text(verdicts, changed);
+            case TEXT -> text(verdicts, altered);
             case JSON ->
                 output.data(Json.of(
-                        verdicts.stream().map(verdict -> json(verdict, changed)).toList()));
+                        verdicts.stream().map(verdict -> json(verdict, altered)).toList()));
             case CSV -> {
                 output.data(Csv.line(List.of("table", "claim", "holds", "offending")));
                 verdicts.forEach(verdict -> output.data(
@@ -81,7 +104,7 @@ public final class VerifyOutput {
         return json;
     }
 
-    private void text(List<Verdict> verdicts, Map<String, List<Changed>> changed) {
+    private void text(List<Verdict> verdicts, Map<String, Altered> altered) {
         String table = "";
         for (Verdict verdict : verdicts) {
             if (!verdict.table().equals(table)) {
@@ -101,7 +124,7 @@ public final class VerifyOutput {
                                 examples.row(row.stream().map(Values::shown).toList()));
                 output.block(examples.render("         "));
                 if (verdict.claim().equals(Seals.CLAIM)) {
-                    values(changed.getOrDefault(verdict.table(), List.of()));
+                    values(altered.getOrDefault(verdict.table(), Altered.NONE));
                 }
             }
         }
@@ -112,40 +135,42 @@ public final class VerifyOutput {
                         : Style.bad(failed + " of " + verdicts.size() + " proofs fail."));
     }
 
-    private void values(List<Changed> changed) {
-        if (!changed.isEmpty()) {
+    private void values(Altered altered) {
+        if (!altered.values().isEmpty()) {
             TextTable table = new TextTable()
                     .text("row")
                     .text("column")
-                    .text("as it was published")
+                    .text(altered.known().heading)
                     .text("as it stands");
-            changed.forEach(each -> table.row(
-                    Values.safe(each.row()),
-                    each.column(),
-                    Values.shown(each.published()),
-                    Values.shown(each.standing())));
+            altered.values()
+                    .forEach(each -> table.row(
+                            Values.safe(each.row()),
+                            each.column(),
+                            Values.shown(each.known()),
+                            Values.shown(each.standing())));
             output.block(table.render("         "));
         }
     }
 
-    private static Map<String, Object> json(Verdict verdict, Map<String, List<Changed>> changed) {
+    private static Map<String, Object> json(Verdict verdict, Map<String, Altered> altered) {
         Map<String, Object> json = json(verdict);
-        if (verdict.claim().equals(Seals.CLAIM) && changed.containsKey(verdict.table())) {
+        Altered values = altered.getOrDefault(verdict.table(), Altered.NONE);
+        if (verdict.claim().equals(Seals.CLAIM) && !values.values().isEmpty()) {
             json.put(
                     "changed",
-                    changed.get(verdict.table()).stream()
-                            .map(VerifyOutput::json)
+                    values.values().stream()
+                            .map(each -> json(each, values.known()))
                             .toList());
         }
         return json;
     }
 
-    private static Map<String, Object> json(Changed changed) {
+    private static Map<String, Object> json(AlteredValue value, Known known) {
         Map<String, Object> json = new LinkedHashMap<>();
-        json.put("row", changed.row());
-        json.put("column", changed.column());
-        json.put("published", changed.published());
-        json.put("standing", changed.standing());
+        json.put("row", value.row());
+        json.put("column", value.column());
+        json.put(known.name().toLowerCase(Locale.ROOT), value.known());
+        json.put("standing", value.standing());
         return json;
     }
 
