@@ -40,12 +40,27 @@ final class RowSums {
         return dialect.column(alias, writtenBy);
     }
 
+    /** The columns of the table, of an alias. */
+    String columns(String alias) {
+        return dialect.list(columns.stream().map(Column::name).toList(), name -> dialect.column(alias, name));
+    }
+
     /**
      * A query of written_by, table_rows and part_1 to part_4.
      *
      * @param rows what follows {@code from}, with the alias t for the rows
      */
     String of(String rows) {
+        return of(rows, "1");
+    }
+
+    /**
+     * A query of zk_sign, written_by, table_rows and part_1 to part_4.
+     *
+     * @param rows what follows {@code from}, with the alias t for the rows
+     * @param sign SQL that says of a row whether it is added or taken away
+     */
+    String of(String rows, String sign) {
         List<String> hashed = columns.stream()
                 .map(column -> {
                     String name = dialect.column("t", column.name());
@@ -53,17 +68,18 @@ final class RowSums {
                 })
                 .toList();
         return Sql.of("""
-                select written_by, count(*) as table_rows,
+                select zk_sign, written_by, count(*) as table_rows,
                   ${first_upper} as part_1, ${first_lower} as part_2, ${second_upper} as part_3, ${second_lower} as part_4
                 from (
-                  select ${written_by} as written_by, ${first} as zk_h1, ${second} as zk_h2
+                  select ${sign} as zk_sign, ${written_by} as written_by, ${first} as zk_h1, ${second} as zk_h2
                   from ${rows}
                 ) as hashed
-                group by written_by""")
+                group by zk_sign, written_by""")
                 .with("first_upper", sum(dialect.upperHalf("zk_h1")))
                 .with("first_lower", sum(dialect.lowerHalf("zk_h1")))
                 .with("second_upper", sum(dialect.upperHalf("zk_h2")))
                 .with("second_lower", sum(dialect.lowerHalf("zk_h2")))
+                .with("sign", sign)
                 .with("written_by", writtenBy("t"))
                 .with("first", dialect.rowHash(hashed, FIRST))
                 .with("second", dialect.rowHash(hashed, SECOND))

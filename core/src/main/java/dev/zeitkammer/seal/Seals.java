@@ -79,26 +79,23 @@ public final class Seals {
     private String query(Definition definition, RowSums sums, Optional<BeforeImages> before) {
         String target = warehouse.table(definition.table());
         List<String> parts = new ArrayList<>();
-        parts.add(signed(1, sums.of(target + " as t where " + sums.writtenBy("t") + " = " + load)));
+        parts.add(signed(1, sums, target + " as t where " + sums.writtenBy("t") + " = " + load));
         before.flatMap(BeforeImages::kept).ifPresent(images -> {
             String first = "(\n" + images.firstOf(" = " + load) + "\n)";
-            parts.add(signed(-1, sums.of(first + " as t")));
+            parts.add(signed(-1, sums, first + " as t"));
             if (!images.key().isEmpty() && !before.get().stampedAll()) {
                 parts.add(signed(
                         1,
-                        sums.of(target + " as t join " + first + " as b on " + images.sameKey("t", "b") + " where "
-                                + sums.writtenBy("t") + " <> " + load)));
+                        sums,
+                        target + " as t join " + first + " as b on " + images.sameKey("t", "b") + " where "
+                                + sums.writtenBy("t") + " <> " + load));
             }
         });
-        return String.join("\nunion all\n", parts);
+        return sums.of("(\n" + String.join("\nunion all\n", parts) + "\n) as t", "t.zk_sign");
     }
 
-    private static String signed(int sign, String query) {
-        return Sql.of("""
-                select ${sign} as zk_sign, written_by, table_rows, part_1, part_2, part_3, part_4
-                from (
-                ${query}
-                ) as of_rows""").with("sign", sign).with("query", query).text();
+    private static String signed(int sign, RowSums sums, String rows) {
+        return "select " + sign + " as zk_sign, " + sums.columns("t") + " from " + rows;
     }
 
     /** Seals a table as it stands. */
@@ -109,7 +106,7 @@ public final class Seals {
             return;
         }
         List<Sums> standing = warehouse.query(
-                signed(1, sums.of(warehouse.table(definition.table()) + " as t")),
+                sums.of(warehouse.table(definition.table()) + " as t"),
                 row -> new Sums(
                         row.number(2),
                         row.number(3),
