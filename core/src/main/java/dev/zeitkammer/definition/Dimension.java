@@ -23,6 +23,7 @@ import java.util.Optional;
  * @param lookups the keys of other dimensions that it stores
  * @param isVersioned whether an attribute or a lookup is of type 2
  * @param calendar the days of a calendar; empty for every other dimension
+ * @param othersLoad how its rows are known where others load it; empty where the project does
  * @param terms what it says as any table may
  */
 public record Dimension(
@@ -44,6 +45,7 @@ public record Dimension(
         Optional<CalendarDays> calendar,
         List<ReservedMember> reserved,
         Views views,
+        Optional<OthersLoad> othersLoad,
         Terms terms)
         implements Definition {
 
@@ -93,6 +95,7 @@ public record Dimension(
                 calendar,
                 reserved,
                 views,
+                othersLoad,
                 terms.describing(beside));
     }
 
@@ -117,6 +120,7 @@ public record Dimension(
                 calendar,
                 reserved,
                 views,
+                othersLoad,
                 terms);
     }
 
@@ -160,6 +164,11 @@ public record Dimension(
     /** A reserved member by its name. */
     public Optional<ReservedMember> reserved(String named) {
         return reserved.stream().filter(member -> member.name().equals(named)).findFirst();
+    }
+
+    /** Whether others load it, so that it is only looked up. */
+    public boolean isOthers() {
+        return othersLoad.isPresent();
     }
 
     /** Whether members have versions. */
@@ -206,7 +215,9 @@ public record Dimension(
     public List<String> dependsOn() {
         return lookups.stream()
                 .filter(lookup -> !lookup.isParentIn(this))
-                .map(lookup -> lookup.lookup().dimension().name().text())
+                .map(lookup -> lookup.lookup().dimension())
+                .filter(dimension -> !dimension.isOthers())
+                .map(dimension -> dimension.name().text())
                 .distinct()
                 .toList();
     }

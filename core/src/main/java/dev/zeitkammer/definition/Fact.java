@@ -140,7 +140,9 @@ public record Fact(
     @Override
     public List<String> dependsOn() {
         return lookups.stream()
-                .map(lookup -> lookup.dimension().name().text())
+                .map(Lookup::dimension)
+                .filter(dimension -> !dimension.isOthers())
+                .map(dimension -> dimension.name().text())
                 .distinct()
                 .toList();
     }

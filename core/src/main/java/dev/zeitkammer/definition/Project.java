@@ -47,6 +47,15 @@ public record Project(
 
     /** All tables, dimensions first. */
     public List<Definition> definitions() {
+        return known().stream().filter(Project::isLoaded).toList();
+    }
+
+    private static boolean isLoaded(Definition definition) {
+        return !(definition instanceof Dimension dimension) || !dimension.isOthers();
+    }
+
+    /** All tables that are defined, also dimensions that others load. */
+    public List<Definition> known() {
         List<Definition> all = new ArrayList<>(dimensions);
         all.addAll(facts);
         return List.copyOf(all);
@@ -98,6 +107,14 @@ public record Project(
                 .or(() -> definitions().stream()
                         .filter(definition -> definition.name().text().equals(named))
                         .findFirst());
+        dimensions.stream()
+                .filter(Dimension::isOthers)
+                .filter(dimension -> dimension.name().text().equals(named)
+                        || dimension.table().equals(named))
+                .findFirst()
+                .ifPresent(others -> {
+                    throw new UsageException("Others load " + others.table() + ": it is looked up, and nothing else");
+                });
         return found.orElseThrow(
                 () -> new UsageException("There is no table \"" + named + "\" in this project; " + nearest(named)));
     }

@@ -13,7 +13,7 @@ import java.util.Optional;
  */
 public record Views(Optional<Word> current, Map<String, Word> roles) {
 
-    static final Views NONE = new Views(Optional.empty(), Map.of());
+    public static final Views NONE = new Views(Optional.empty(), Map.of());
 
     public Views {
         roles = Collections.unmodifiableMap(new LinkedHashMap<>(roles));

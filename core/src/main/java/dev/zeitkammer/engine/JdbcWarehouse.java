@@ -28,6 +28,7 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
 
     private final Set<String> kept = new HashSet<>();
     private final Set<String> names = new HashSet<>();
+    private final Map<String, String> standIns = new HashMap<>();
     private boolean inTransaction;
     private @Nullable String hashes;
 
@@ -64,8 +65,40 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
     /** A catalog is asked once for a table, until a statement may have changed what it says. */
     @Override
     public final List<Column> columns(String table) {
-        return known.computeIfAbsent(table, catalog()::columns);
+        return known.computeIfAbsent(
+                table,
+                name -> standIns.containsKey(name)
+                        ? othersColumns(name)
+                        : catalog().columns(name));
     }
+
+    private List<Column> othersColumns(String table) {
+        try {
+            return describe("select * from " + table(table) + " as others");
+        } catch (WarehouseException refused) {
+            throw new WarehouseException(
+                    "Cannot read " + table + ", which others load: "
+                            + String.valueOf(refused.getMessage())
+                                    .lines()
+                                    .findFirst()
+                                    .orElse(""),
+                    refused);
+        }
+    }
+
+    @Override
+    public final void standIn(String table, String query) {
+        standIns.put(table, "(\n" + query + "\n)");
+        known.remove(table);
+    }
+
+    @Override
+    public final String table(String name) {
+        return standIns.containsKey(name) ? standIns.get(name) : ownTable(name);
+    }
+
+    /** A table of the star, with its schema, quoted. */
+    protected abstract String ownTable(String name);
 
     @Override
     public final List<Column> viewColumns(String view) {

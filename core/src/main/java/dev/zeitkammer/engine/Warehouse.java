@@ -126,6 +126,14 @@ public interface Warehouse extends Stager, Catalog {
     /** A table of the star, with its schema where the engine needs one, quoted. */
     String table(String name);
 
+    /**
+     * Lets a query stand for a table that others load, for as long as the warehouse is open: it is read wherever the table is named,
+     * and nothing is written to it.
+     *
+     * @param table the name of the table in definitions
+     */
+    void standIn(String table, String query);
+
     /** A table of the books, with its schema, quoted. */
     String book(String name);
 

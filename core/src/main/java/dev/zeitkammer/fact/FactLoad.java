@@ -196,11 +196,14 @@ public final class FactLoad implements TableLoad {
         Set<String> pointedAt = new HashSet<>();
         for (Lookup lookup : definition.lookups()) {
             Dimension dimension = lookup.dimension();
+            constraints.add(Constraint.notNull(lookup.keyColumn()));
+            if (dimension.isOthers()) {
+                continue;
+            }
             if (pointedAt.add(dimension.table())) {
                 constrained = constrained.then(Constraining.of(
                         dimension.table(), List.of(Constraint.primaryKey(dimension.keyColumn())), warehouse));
             }
-            constraints.add(Constraint.notNull(lookup.keyColumn()));
             constraints.add(Constraint.foreignKey(lookup.keyColumn(), dimension.table(), dimension.keyColumn()));
         }
         return constrained.then(Constraining.of(definition.table(), constraints, warehouse));

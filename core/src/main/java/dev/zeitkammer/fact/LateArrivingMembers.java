@@ -198,7 +198,7 @@ final class LateArrivingMembers {
 
     private Flag anyChanged(LookupSql lookup) {
         return Flag.exists("select 1 from "
-                + warehouse.table(lookup.lookup().dimension().table()) + " where "
+                + warehouse.table(lookup.lookup().dimension().table()) + " as v where v."
                 + dialect.quote(lookup.lookup().dimension().conventions().column(AuditColumn.UPDATED_BY))
                 + " > " + books.lastLoad());
     }

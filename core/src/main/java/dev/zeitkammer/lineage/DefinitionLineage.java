@@ -26,7 +26,7 @@ public final class DefinitionLineage {
     /** The lineage of everything that a project loads. */
     public static Lineage of(Project project, Headers headers) {
         DefinitionLineage lineage = new DefinitionLineage(project, headers);
-        project.definitions()
+        project.known()
                 .forEach(definition -> lineage.collected.named(definition.name().text(), dataset(definition)));
         project.dimensions().forEach(new DimensionLineage(lineage.collected, lineage.inputs)::read);
         project.facts().forEach(new FactLineage(lineage.collected, lineage.inputs)::read);

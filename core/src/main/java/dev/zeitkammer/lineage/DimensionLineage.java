@@ -49,7 +49,9 @@ final class DimensionLineage {
             others(dimension, table);
             dimension.lookups().forEach(lookup -> lookup(dimension, table, lookup));
         }
-        audit(dimension, table);
+        if (!dimension.isOthers()) {
+            audit(dimension, table);
+        }
         dimension
                 .deletions()
                 .when()
@@ -65,6 +67,9 @@ final class DimensionLineage {
     }
 
     private static String surrogate(Dimension dimension) {
+        if (dimension.isOthers()) {
+            return "surrogate key, of those who load it";
+        }
         if (dimension.kind() == Kind.CALENDAR) {
             return "surrogate key, the number yyyymmdd";
         }
@@ -102,7 +107,7 @@ final class DimensionLineage {
                     key.text(),
                     (isCombination ? "of the combination" : "business key") + InputLineage.expressed(key, taken));
             value(dimension.from(), taken, column);
-            if (dimension.surrogate().by() != SurrogateKey.By.TAKE) {
+            if (dimension.surrogate().by() != SurrogateKey.By.TAKE && !dimension.isOthers()) {
                 collected.flow(column, surrogate, Part.IDENTITY);
             }
         }

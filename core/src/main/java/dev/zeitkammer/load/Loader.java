@@ -18,6 +18,7 @@ import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.extra.ExtraSteps;
+import dev.zeitkammer.lookup.OthersTables;
 import dev.zeitkammer.publish.Publishing;
 import dev.zeitkammer.publish.Publishing.Published;
 import dev.zeitkammer.staging.LoadDate;
@@ -54,6 +55,7 @@ public final class Loader {
         this.listener = listener;
         this.clock = clock;
         this.books = new Books(warehouse);
+        OthersTables.standIn(project, warehouse);
     }
 
     /**

@@ -5,13 +5,22 @@ import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Fact;
+import dev.zeitkammer.definition.Lookup;
+import dev.zeitkammer.definition.Lookup.Blank;
+import dev.zeitkammer.definition.Lookup.Ended;
+import dev.zeitkammer.definition.Lookup.Unmatched;
+import dev.zeitkammer.definition.MemberLookup;
 import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.step.TableLoad;
 import dev.zeitkammer.step.TableLoad.Prepared;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.function.Consumer;
+import java.util.stream.Stream;
 
 /** The dimensions that a table looks up stand, and fit, before it is loaded. */
 final class LookedUpDimensions {
@@ -31,6 +40,7 @@ final class LookedUpDimensions {
 
     /** A dimension to which nothing was delivered yet has its reserved members at least, for facts to point at. */
     void stand() {
+        lookups().filter(lookup -> lookup.dimension().isOthers()).forEach(this::reservedStand);
         for (String name : definition.dependsOn()) {
             Definition dimension = context.project().definition(name);
             refuseUnaligned(dimension);
@@ -45,6 +55,40 @@ final class LookedUpDimensions {
                 seeding.accept(members.undelivered(context.stamp()));
             }
         }
+    }
+
+    private Stream<Lookup> lookups() {
+        return definition instanceof Fact fact
+                ? fact.lookups().stream()
+                : ((Dimension) definition).lookups().stream().map(MemberLookup::lookup);
+    }
+
+    /** Rows that stand in for a value that finds nobody must be there, since nobody but the others can make them. */
+    private void reservedStand(Lookup lookup) {
+        Dimension others = lookup.dimension();
+        Warehouse warehouse = context.warehouse();
+        warehouse.columns(others.table()); // says so where it cannot be read
+        Map<String, Long> needed = new LinkedHashMap<>();
+        if (lookup.unmatched() == Unmatched.STAND_IN) {
+            needed.put("unmatched", lookup.standIns().unmatched());
+        }
+        if (lookup.blank() == Blank.STAND_IN) {
+            needed.put("blank", lookup.standIns().blank());
+        }
+        if (lookup.ended() == Ended.STAND_IN) {
+            needed.put("ended", lookup.standIns().ended());
+        }
+        needed.forEach((keyword, key) -> {
+            long rows = warehouse.number("select count(*) from " + warehouse.table(others.table()) + " as o where "
+                    + warehouse.dialect().column("o", others.keyColumn()) + " = " + key);
+            if (rows == 0) {
+                throw new ZeitkammerException(others.table() + ", which others load, has no row with the key " + key
+                        + ", to which the lookup \"" + lookup.role() + "\" of " + definition.table()
+                        + " would point (\""
+                        + keyword + "\"): name its own row under reserved: in the dimension \"" + others.name()
+                        + "\", or say " + keyword + ": set-aside in the lookup");
+            }
+        });
     }
 
     /** A dimension that others made lacks columns that lookups need until it is loaded, or aligned. */

@@ -92,6 +92,7 @@ final class Repetition {
                         || fact.onRepeat() == OnRepeat.IGNORE && fact.feeds().isEmpty())
                 && fact.lookups().stream()
                         .noneMatch(lookup -> lookup.unmatched() == Lookup.Unmatched.PLACEHOLDER
+                                || lookup.dimension().isOthers()
                                 || lookup.dimension().kind() == Dimension.Kind.COMBINATION);
     }
 

@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.ExtraStep;
 import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.engine.Caption;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.lookup.OthersTables;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -76,6 +77,7 @@ final class SideBySide {
 
     private TableEntry alone(Definition definition) {
         try (Warehouse own = context.warehouse().another()) {
+            OthersTables.standIn(context.project(), own);
             return loaded(new TableLoading(context.over(own)), definition);
         }
     }

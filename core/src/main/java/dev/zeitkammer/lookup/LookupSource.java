@@ -107,7 +107,7 @@ public final class LookupSource {
         }
         Dialect dialect = warehouse.dialect();
         List<Flag> flags = dimensions.stream()
-                .map(dimension -> Flag.exists("select 1 from " + warehouse.table(dimension.table()) + " where "
+                .map(dimension -> Flag.exists("select 1 from " + warehouse.table(dimension.table()) + " as v where "
                         + dimension.conventions().holds(dialect, AuditColumn.IS_DELETED) + " and not "
                         + dimension.conventions().holds(dialect, AuditColumn.IS_CURRENT)))
                 .toList();

@@ -36,7 +36,7 @@ final class VersionAtDate {
     String ofDelivery() {
         List<String> keys = keys();
         return "left join (select " + dialect.columns(keys) + " from "
-                + lookup.warehouse().table(definition.dimension().table()) + " union select "
+                + lookup.warehouse().table(definition.dimension().table()) + " as v union select "
                 + dialect.columns(keys) + " from "
                 + RowValidation.ROWS + " where not zk_deletes) as " + lookup.alias() + " on "
                 + String.join(" and ", sameMember());
@@ -95,7 +95,7 @@ final class VersionAtDate {
         return "(select v.*, " + since + ", " + forGood + " else coalesce(n." + quoted(AuditColumn.VALID_FROM) + ", "
                 + until + ") end as " + UNTIL + " from " + table + " as v left join (select "
                 + dialect.columns(keys) + ", " + quoted(AuditColumn.VALID_FROM) + ", "
-                + quoted(AuditColumn.VERSION) + " - 1 as " + BEFORE + " from " + table + ") as n on "
+                + quoted(AuditColumn.VERSION) + " - 1 as " + BEFORE + " from " + table + " as b) as n on "
                 + dialect.allEqual(keys, "n", "v") + " and n." + BEFORE + " = v." + quoted(AuditColumn.VERSION)
                 + ")";
     }

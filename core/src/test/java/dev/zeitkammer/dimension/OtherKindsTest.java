@@ -12,6 +12,7 @@ import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
@@ -230,6 +231,7 @@ class OtherKindsTest {
     }
 
     /** Planning must not grow with the square of the columns: with it, this takes many minutes. */
+    @Tag("slow")
     @Test
     @Timeout(value = 300, threadMode = Timeout.ThreadMode.SEPARATE_THREAD)
     void thousandsOfColumns() {
@@ -252,6 +254,7 @@ class OtherKindsTest {
                 .containsExactly("A|1|0|800", "B|1|0|800", "B|2|90|800");
     }
 
+    @Tag("slow")
     @Test
     void fiveHundredAttributes() {
         int many = 500;

@@ -6,11 +6,13 @@ import static org.assertj.core.api.Assertions.assertThatCode;
 import dev.zeitkammer.lineage.ExpressionColumns.Mention;
 import java.util.Optional;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 
 /** What columns an expression names, and that none takes the parser for ever, or to its end. */
+@Tag("slow")
 class ExpressionColumnsTest {
 
     @Test

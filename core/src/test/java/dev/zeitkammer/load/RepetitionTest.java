@@ -15,12 +15,14 @@ import java.util.Optional;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
 /** When a delivery that was loaded already is not read: only where nothing can have changed what it comes to. */
+@Tag("slow")
 class RepetitionTest {
 
     private static final String DAY = "2026-03-01";

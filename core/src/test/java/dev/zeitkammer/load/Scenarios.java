@@ -10,9 +10,13 @@ import java.util.stream.LongStream;
  * from the seed of the test on, or from {@code -Dseed=S} on. A seed always makes the same scenario.
  */
 public enum Scenarios {
-    DIMENSIONS(24, 8, 1, 1_000),
+    DIMENSIONS(18, 8, 1, 1_000),
     FACTS(6, 5, 1, 400),
     INPUTS(5, 4, 1, 120),
+    /** Facts that came first. */
+    EARLY_FACTS(3, 2, 1, 400),
+    /** Inputs whose loads are taken back. */
+    UNDONE_INPUTS(3, 2, 1, 120),
     UNDOS(2, 1, 1, 300),
     /** Of thousands of members or facts, beyond a row group of the engine. */
     LARGE(1, 0, 0, 6);

@@ -18,10 +18,12 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.TreeMap;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** What a table said after each load, in SQL; undo of single tables; images of single tables. */
+@Tag("slow")
 class KnownViewTest {
 
     private static final String ROWS =

@@ -24,6 +24,7 @@ import java.util.Optional;
 import java.util.Random;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -237,6 +238,7 @@ class PastTest {
                 .isEmpty();
     }
 
+    @Tag("slow")
     @Test
     void tablesAreKnownAsTheyWereAndGoBackToIt() {
         Scenarios.run(Scenarios.UNDOS.seeds(1), this::scenario);

@@ -14,12 +14,14 @@ import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** Whole stars that are drafted of what is delivered: they load as they stand, and every fact finds its members. */
+@Tag("slow")
 class StarDraftingTest {
 
     /** One of 24 has no date of change. */

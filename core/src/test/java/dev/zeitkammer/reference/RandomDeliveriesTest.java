@@ -31,6 +31,7 @@ import java.util.Objects;
 import java.util.Random;
 import java.util.stream.LongStream;
 import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.DisabledIf;
 import org.junit.jupiter.api.io.TempDir;
@@ -54,6 +55,7 @@ class RandomDeliveriesTest {
     }
 
     /** Of many thousand scenarios, those that found a mistake. */
+    @Tag("slow")
     @Test
     @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // minutes for each
     void whatOnceWentWrongIsRight() {

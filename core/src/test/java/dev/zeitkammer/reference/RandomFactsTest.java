@@ -21,6 +21,7 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Random;
 import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.DisabledIf;
 import org.junit.jupiter.api.io.TempDir;
@@ -50,10 +51,11 @@ class RandomFactsTest {
     }
 
     /** Where every change is delivered once, a star that got facts first ends like one that got everything in order. */
+    @Tag("slow")
     @Test
     @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // it compares loads with loads, eighty of them
     void factsThatCameFirstEndLikeFactsThatCameInOrder() {
-        for (long seed = 1; seed <= Scenarios.FACTS.number(); seed++) {
+        for (long seed = 1; seed <= Scenarios.EARLY_FACTS.number(); seed++) {
             Random random = new Random(seed);
             FactSettings settings = new FactSettings(
                     "update", "none", "unknown", true, false, false, "match", false, new Days(false), "none", false);

@@ -29,6 +29,7 @@ import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.DisabledIf;
 import org.junit.jupiter.api.io.TempDir;
@@ -54,10 +55,11 @@ class RandomInputsTest {
     }
 
     /** Whatever is taken back and loaded again, in the end the kept rows and the facts are what they would be without. */
+    @Tag("slow")
     @Test
     @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster") // it compares loads with loads, twenty of them
     void whatIsTakenBackAndLoadedAgainEndsLikeWithout() {
-        Scenarios.run(Scenarios.INPUTS.seeds(20_261_201).parallel(), seed -> new Scenario(seed).undoing());
+        Scenarios.run(Scenarios.UNDONE_INPUTS.seeds(20_261_201).parallel(), seed -> new Scenario(seed).undoing());
     }
 
     /** Inputs and some deliveries to them. */

@@ -20,10 +20,12 @@ import java.util.List;
 import java.util.Optional;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Whatever somebody changes in a table by hand is found, and what loads change is no such thing. */
+@Tag("slow")
 class SealsTest {
 
     private static final String CLAIM = "nobody but loads has changed it";

@@ -17,11 +17,13 @@ import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.util.Arrays;
 import java.util.List;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** The same rows in text files of every kind, and what is wrong with some of them. */
+@Tag("slow")
 class KindsOfFilesTest extends FilesOfHuts {
 
     private List<String> huts(String file, String details, byte[] bytes) {

@@ -22,6 +22,7 @@ import java.util.stream.IntStream;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -31,6 +32,7 @@ import org.junit.jupiter.params.provider.ValueSource;
  * Large files of plain values are read by the engine alone; whatever else stands in one is read as strictly as ever. What must
  * come out is what comes out of the same file packed, which is never read plainly.
  */
+@Tag("slow")
 class PlainReadingTest {
 
     private static final int RECORDS = 75_000;

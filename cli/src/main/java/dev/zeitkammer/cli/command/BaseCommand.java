@@ -14,6 +14,7 @@ import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
 import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.engine.database.Drivers;
+import dev.zeitkammer.lookup.OthersTables;
 import dev.zeitkammer.publish.Publishing;
 import dev.zeitkammer.staging.Staging;
 import java.nio.file.Path;
@@ -184,6 +185,7 @@ abstract class BaseCommand implements Callable<Integer> {
                 warehouse, System.console() != null && !options().quiet());
         output().beforeWriting(progress::end);
         progress.step("zeitkammer", spec().name());
+        OthersTables.standIn(project, warehouse);
         if (readsOnlyInputs()) {
             Set<Path> reached = new HashSet<>(Staging.folders(project));
             reached.addAll(Publishing.folders(project));

@@ -44,15 +44,15 @@ final class Diagrams {
     Diagram stars() {
         Map<String, String> boxes = new HashMap<>();
         List<Box> drawn = new ArrayList<>();
-        for (Definition definition : project.definitions()) {
+        for (Definition definition : project.known()) {
             String id = "s" + drawn.size();
             boxes.put(definition.table(), id);
             drawn.add(new Box(id, kind(definition), definition.table(), rows(id, definition)));
         }
         Set<String> left = left(drawn, boxes);
         List<Line> lines = new ArrayList<>();
-        for (Definition definition : project.definitions()) {
-            Box box = drawn.get(project.definitions().indexOf(definition));
+        for (Definition definition : project.known()) {
+            Box box = drawn.get(project.known().indexOf(definition));
             lookups(definition).forEach(lookup -> {
                 String to = boxes.get(lookup.dimension().table());
                 lines.add(line(box, lookup, to, left.contains(to)));
@@ -85,7 +85,7 @@ final class Diagrams {
                     String id = boxes.get(dimension.table());
                     if (placed.add(id)) {
                         heights[goesLeft ? 0 : 1] += 3
-                                + drawn.get(project.definitions().indexOf(project.definition(dimension.table())))
+                                + drawn.get(project.known().indexOf(dimension))
                                         .rows()
                                         .size();
                         if (goesLeft) {

@@ -150,6 +150,12 @@ final class FactCheck {
                             + "\": store it in the grain or as a degenerate, look a calendar up with it, or say facts: stay");
         }
         if (lookup.unmatched() == Lookup.Unmatched.PLACEHOLDER
+                && lookup.dimension().isOthers()) {
+            problems.add(
+                    lookup.role().place(),
+                    "others load \"" + lookup.dimension().name()
+                            + "\": no placeholder can be made there; say wait, or set-aside, or a row of theirs that stands in");
+        } else if (lookup.unmatched() == Lookup.Unmatched.PLACEHOLDER
                 && (lookup.dimension().kind() != Kind.MEMBERS
                         || lookup.dimension().surrogate().take().isPresent())) {
             problems.add(

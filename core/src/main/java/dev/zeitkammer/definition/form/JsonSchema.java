@@ -26,7 +26,7 @@ public final class JsonSchema {
     /**
      * A form that a document has where some of its keywords have these values.
      *
-     * @param when the value of each keyword that decides
+     * @param when the value of each keyword that decides; an empty one: whatever it says
      */
     public record Variant(Map<String, String> when, Form form) {
 
@@ -65,7 +65,8 @@ public final class JsonSchema {
         }
         Variant first = variants.get(0);
         Map<String, Object> values = new TreeMap<>();
-        first.when().forEach((keyword, value) -> values.put(keyword, Map.of("const", value)));
+        first.when()
+                .forEach((keyword, value) -> values.put(keyword, value.isEmpty() ? Map.of() : Map.of("const", value)));
         Map<String, Object> schema = new LinkedHashMap<>();
         schema.put("if", Map.of("properties", values, "required", List.copyOf(values.keySet())));
         schema.put("then", reference(first.form()));

@@ -126,6 +126,7 @@ final class CalendarReader {
                 days,
                 reserved(section, days, said),
                 DimensionReader.views(section),
+                Optional.empty(),
                 said));
     }
 

@@ -39,7 +39,8 @@ public final class DefinitionSchemas {
                         List.of(
                                 new Variant(Map.of("kind", "calendar", "grain", "minute"), DimensionForms.MINUTES),
                                 new Variant(Map.of("kind", "calendar"), DimensionForms.CALENDAR),
-                                new Variant(Map.of("kind", "combination"), DimensionForms.COMBINATION)),
+                                new Variant(Map.of("kind", "combination"), DimensionForms.COMBINATION),
+                                new Variant(Map.of("others-load", ""), DimensionForms.OTHERS)),
                         DimensionForms.MEMBERS));
         schemas.put("fact.json", JsonSchema.of("A fact", FactForms.FACT));
         return schemas;

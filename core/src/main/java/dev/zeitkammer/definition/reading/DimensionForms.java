@@ -159,6 +159,45 @@ final class DimensionForms {
             .and(SharedForms.OF_TABLES)
             .atLeastOne(List.of("attributes", "all-others", "lookups"));
 
+    static final Form OTHERS_LOAD = Form.of(
+            "others-load",
+            "others-load",
+            required("key", TEXT, "The column of its surrogate key."),
+            of("current", TEXT, "SQL over its columns that holds for the current row of a member."),
+            of("from", TEXT, "Its column with the date or moment from which a row holds."),
+            of(
+                    "until",
+                    TEXT,
+                    "Its column with the date or moment until which a row holds; default: until the member's next row begins."));
+
+    private static final Form OTHERS_HISTORY = Form.of(
+            "history-of-others",
+            "history",
+            of("facts", Section.choice(History.Facts.class), "Whether facts follow its changes; default: they stay."),
+            SharedForms.OPEN_END_KEYWORD,
+            SharedForms.VALID_TO_KEYWORD);
+
+    static final Form OTHERS = Form.of("dimension-of-others", "a dimension that others load")
+            .and(List.of(
+                    required("dimension", TEXT, "The dimension's name."),
+                    of("table", TEXT, "Its table, with the schema where it needs one; default: dim_<name>."),
+                    required("key", SharedForms.TAKEN, "The column or columns of the business key."),
+                    required(
+                            "others-load",
+                            group(OTHERS_LOAD),
+                            "Others load it: how its rows are known. It is only looked up."),
+                    of("history", group(OTHERS_HISTORY), "How its rows end, and whether facts follow them."),
+                    of(
+                            "reserved",
+                            names(names(
+                                    TEXT,
+                                    required(
+                                            "key",
+                                            SharedForms.RESERVED_KEY,
+                                            "Its surrogate key, a negative number or 0."))),
+                            "The keys of its rows that stand in (unknown, not-applicable, and others by name)."),
+                    of("about", TEXT, "What it is.")));
+
     static final Form COMBINATION = Form.of("combination", "a combination")
             .and(OF_DIMENSIONS)
             .and(List.of(

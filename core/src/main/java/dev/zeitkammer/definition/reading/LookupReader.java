@@ -138,6 +138,16 @@ final class LookupReader {
                     "\"as-of\" needs versions, and the dimension \"" + named
                             + "\" has no attribute of type 2; leave it out");
         }
+        if (asOf.isPresent()
+                && dimension
+                        .othersLoad()
+                        .filter(others -> others.from().isEmpty())
+                        .isPresent()) {
+            problems.add(
+                    asOf.get().place(),
+                    "\"as-of\" needs dates, and \"" + named
+                            + "\" says of no column from when its rows hold; say from: (and until:) in its others-load, or leave it out");
+        }
         String column = section.word("column").map(Word::text).orElse(role + "_key");
         described = described.with(column, section.word("was"), section.word("about"));
         Optional<String> memberColumn = memberColumn(role, section, dimension);

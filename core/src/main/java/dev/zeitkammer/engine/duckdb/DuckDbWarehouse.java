@@ -352,7 +352,7 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public String table(String name) {
+    protected String ownTable(String name) {
         return dialect.quote(schema()) + "." + dialect.quote(name);
     }
 

@@ -205,7 +205,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public String table(String name) {
+    protected String ownTable(String name) {
         return dialect.quote(schema) + "." + dialect.quote(name);
     }
 

@@ -281,7 +281,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     @Override
-    public String table(String name) {
+    protected String ownTable(String name) {
         return catalog + "." + dialect.quote(schema) + "." + dialect.quote(name);
     }
 
