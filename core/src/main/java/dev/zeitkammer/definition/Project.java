@@ -41,6 +41,18 @@ public record Project(
         facts = List.copyOf(facts);
     }
 
+    /** The same project, loaded into a named one of its warehouses. */
+    public Project using(String warehouse) {
+        return new Project(folder, settings.using(warehouse), extra, inputs, dimensions, facts, follows, withheld);
+    }
+
+    /** Where a table is published, as its definition says it, with the name of the warehouse put in. */
+    public Word publishedTo(Publish publish) {
+        return new Word(
+                publish.to().text().replace("{warehouse}", settings.use()),
+                publish.to().place());
+    }
+
     public String name() {
         return settings.name();
     }

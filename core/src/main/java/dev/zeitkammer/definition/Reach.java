@@ -83,7 +83,7 @@ public final class Reach {
     private void writes() {
         project.definitions().stream()
                 .flatMap(definition -> definition.publish().stream())
-                .map(Publish::to)
+                .map(project::publishedTo)
                 .filter(to -> !isOwn(to.text()))
                 .forEach(to -> asked.add("publishes to " + to + " (" + to.place() + ")"));
         Optional<Events> events = project.settings().events();

@@ -43,6 +43,22 @@ public record Settings(
         STOP
     }
 
+    /** The same, with another warehouse to load into. */
+    Settings using(String warehouse) {
+        return new Settings(
+                name,
+                warehouses,
+                warehouse,
+                databases,
+                memory,
+                conventions,
+                images,
+                tidyEvery,
+                events,
+                setAsideLimit,
+                sealed);
+    }
+
     public Settings {
         warehouses = Map.copyOf(warehouses);
         databases = Map.copyOf(databases);

@@ -244,7 +244,7 @@ public final class Loader {
 
     private ExtraRun published(Definition definition, LoadContext context) {
         String name = "publish " + definition.table();
-        String where = "to " + definition.publish().orElseThrow().to();
+        String where = "to " + project.publishedTo(definition.publish().orElseThrow());
         if (context.request().rehearsal()) {
             return new ExtraRun(name, where, ExtraRun.WOULD_RUN, 0, "");
         }

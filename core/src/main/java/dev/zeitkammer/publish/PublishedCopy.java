@@ -47,7 +47,7 @@ public final class PublishedCopy {
         if (publish.isEmpty() || definition.rowKey().isEmpty()) {
             return Optional.empty();
         }
-        Path folder = project.folder().resolve(publish.get().to().text()).normalize();
+        Path folder = Publishing.folder(project, publish.get());
         Books books = new Books(warehouse);
         long load = books.lastChange(definition.table());
         return Manifest.of(folder)

@@ -86,8 +86,8 @@ public final class Publishing {
                         .map(manifest -> new PublishedFolder(folder, project.folder()).damaged(manifest)));
     }
 
-    private static Path folder(Project project, Publish publish) {
-        return project.folder().resolve(publish.to().text()).normalize();
+    static Path folder(Project project, Publish publish) {
+        return project.folder().resolve(project.publishedTo(publish).text()).normalize();
     }
 
     /**

@@ -425,4 +425,17 @@ class PublishingTest {
             assertThat(manifest().get("rows").asLong()).isEqualTo(11);
         }
     }
+
+    @Test
+    void warehousesOfOneProjectPublishApart() {
+        TestStar star = star("publish: {to: \"out/{warehouse}/{table}\"}");
+        deliver(star, "2026-03-01", "A,north,3,a,2026-03-01");
+        star.load("2026-03-01");
+        assertThat(Manifest.of(folder.resolve("out/local/dim_hut"))).isPresent();
+        assertThat(star.project()
+                        .using("test")
+                        .publishedTo(star.project().definition("hut").publish().orElseThrow())
+                        .text())
+                .isEqualTo("out/test/dim_hut");
+    }
 }

@@ -87,7 +87,8 @@ abstract class BaseCommand implements Callable<Integer> {
     }
 
     final Project project() {
-        return project(options().project());
+        Project project = project(options().project());
+        return options().warehouse().map(project::using).orElse(project);
     }
 
     /** The project in a folder; where the user has not vouched for it, as it is without anything beyond that folder. */

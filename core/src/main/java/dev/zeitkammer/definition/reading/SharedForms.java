@@ -156,7 +156,7 @@ final class SharedForms {
     static final Form PUBLISH = Form.of(
             "publish",
             "publish",
-            of("to", TEXT, "The folder; default: published/{table}."),
+            of("to", TEXT, "The folder; default: published/{table}. {warehouse} is the name of the warehouse."),
             of("as", Section.choice(Publish.Form.class), "The form of the files; default: parquet."),
             of(
                     "formulas",
