@@ -2,6 +2,7 @@ package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.align.Alignment;
 import dev.zeitkammer.definition.Attribute;
+import dev.zeitkammer.definition.Attribute.Missing;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Conventions;
@@ -90,6 +91,11 @@ final class DescribedColumns {
             columns.add(key(key, staged, expressions));
         }
         for (Attribute attribute : definition.attributes()) {
+            if (keepsItsValue(attribute, staged)) {
+                columns.add(notDelivered(attribute.name().text()));
+                attribute.previous().ifPresent(name -> columns.add(notDelivered(name.text())));
+                continue;
+            }
             SqlType type = attributeType(attribute, staged, expressions);
             columns.add(DimensionColumn.of(attribute, type));
             attribute.previous().ifPresent(name -> columns.add(DimensionColumn.previous(name, attribute, type)));
@@ -105,6 +111,15 @@ final class DescribedColumns {
                         .forEach(name -> columns.add(
                                 staged.type(name).isPresent() ? other(name, change, staged) : notDelivered(name))));
         return columns;
+    }
+
+    private boolean keepsItsValue(Attribute attribute, StagedRows staged) {
+        return attribute.missing() == Missing.KEEP
+                && attribute.take().isEmpty()
+                && staged.type(attribute.name().text()).isEmpty()
+                && existing(attribute).isPresent()
+                && attribute.previous().map(Word::text).flatMap(this::existing).isPresent()
+                        == attribute.previous().isPresent();
     }
 
     private DimensionColumn key(Word key, StagedRows staged, Expressions expressions) {

@@ -1,6 +1,7 @@
 package dev.zeitkammer.dimension;
 
 import dev.zeitkammer.definition.Attribute;
+import dev.zeitkammer.definition.Attribute.Missing;
 import dev.zeitkammer.definition.AuditColumn;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
@@ -99,7 +100,7 @@ public final class DimensionLoad implements TableLoad {
         for (Attribute attribute : definition.attributes()) {
             if (attribute.take().isPresent()) {
                 wanted.expression(attribute.take().get());
-            } else {
+            } else if (attribute.missing() == Missing.STOP || wanted.isStaged(attribute.name())) {
                 wanted.column(attribute.name(), "attribute", attribute.as().or(() -> columns.existing(attribute)));
             }
         }

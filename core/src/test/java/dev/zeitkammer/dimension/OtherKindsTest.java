@@ -1,6 +1,7 @@
 package dev.zeitkammer.dimension;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.engine.Column;
@@ -189,6 +190,35 @@ class OtherKindsTest {
                 .containsEntry("unchanged", 1L)
                 .containsEntry("versioned", 1L)
                 .containsEntry("new", 1L);
+    }
+
+    /** What a named attribute becomes that one delivery lacks; versions keep what they have also where a late row comes between them. */
+    @Test
+    void whatBecomesOfANamedAttributeThatIsNotDeliveredIsSaid() {
+        String hut = """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {since: date}}
+                key: code
+                missing: keep
+                attributes: {name: type 1, beds: {type: 2, as: integer}, zone: {type: 3, previous: former}, warden: {type: 1, missing: %s}}
+                history: {effective: since}
+                """;
+        String rows =
+                "select code, name, beds, zone, former, warden, version from dim_hut where hut_key > 0 order by code, valid_from";
+        star.write("dimensions/hut.yaml", hut.formatted("none"));
+        star.write(
+                "huts-2026-03-01.csv",
+                "code,name,beds,zone,warden,since\nA,a,1,n,Mina,2026-03-01\nB,b,2,n,Gian,2026-03-01\nA,a,4,s,Mina,2026-03-10\n");
+        star.loaded("2026-03-01", "dim_hut");
+        star.write("huts-2026-03-02.csv", "code,name,since\nA,aa,2026-03-05\nB,bb,2026-03-12\nC,c,2026-03-02\n");
+        star.loaded("2026-03-02", "dim_hut");
+        assertThat(star.rows(rows))
+                .containsExactly(
+                        "A|a|1|s|n|Mina|1", "A|a|4|s|n|Mina|2", "B|bb|2|n|null|null|1", "C|c|null|null|null|null|1");
+        star.write("dimensions/hut.yaml", hut.formatted("stop"));
+        star.write("huts-2026-03-03.csv", "code,name,since\nA,aaa,2026-03-11\n");
+        assertThatThrownBy(() -> star.load("2026-03-03"))
+                .hasMessageContaining("the column \"warden\" (attribute) is not staged");
     }
 
     @Test

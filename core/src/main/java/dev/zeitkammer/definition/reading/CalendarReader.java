@@ -1,6 +1,7 @@
 package dev.zeitkammer.definition.reading;
 
 import dev.zeitkammer.definition.Attribute;
+import dev.zeitkammer.definition.Attribute.Missing;
 import dev.zeitkammer.definition.CalendarDays;
 import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Deletions;
@@ -173,7 +174,8 @@ final class CalendarReader {
                 take,
                 Optional.empty(),
                 Optional.empty(),
-                each.word("about"));
+                each.word("about"),
+                Missing.STOP);
     }
 
     private Optional<CalendarDays> days(Word word, Section section) {

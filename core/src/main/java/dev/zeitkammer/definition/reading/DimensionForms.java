@@ -12,6 +12,7 @@ import static dev.zeitkammer.definition.form.Shape.matching;
 import static dev.zeitkammer.definition.form.Shape.names;
 import static dev.zeitkammer.definition.form.Shape.numberOr;
 
+import dev.zeitkammer.definition.Attribute;
 import dev.zeitkammer.definition.History;
 import dev.zeitkammer.definition.ReservedMember;
 import dev.zeitkammer.definition.form.Form;
@@ -32,6 +33,11 @@ final class DimensionForms {
 
     private static final Keyword TAKE = of("take", TEXT, "SQL over the staged columns that makes the value.");
 
+    private static final Keyword MISSING = of(
+            "missing",
+            Section.choice(Attribute.Missing.class),
+            "What becomes of it where a delivery has no such column: the load stops (default), members keep what they have (keep), or it has no value (none).");
+
     static final Form ATTRIBUTE = Form.of(
             "attribute",
             "an attribute",
@@ -42,6 +48,7 @@ final class DimensionForms {
             AS,
             TAKE,
             of("previous", TEXT, "Of type 3: the column for the previous value."),
+            MISSING,
             SharedForms.WAS,
             SharedForms.ABOUT);
 
@@ -139,6 +146,7 @@ final class DimensionForms {
                             "attributes",
                             names(either(CHANGE_TYPE, group(ATTRIBUTE))),
                             "The attributes, in the order of the table."),
+                    MISSING,
                     of("all-others", CHANGE_TYPE, "The type of every further staged column."),
                     of("history", group(HISTORY), "How versions come about."),
                     of("deletions", group(DELETIONS), "How members end."),

@@ -1,6 +1,7 @@
 package dev.zeitkammer.definition.reading;
 
 import dev.zeitkammer.definition.Attribute;
+import dev.zeitkammer.definition.Attribute.Missing;
 import dev.zeitkammer.definition.ChangeType;
 import dev.zeitkammer.definition.Deletions;
 import dev.zeitkammer.definition.Dimension;
@@ -65,8 +66,9 @@ final class DimensionReader {
         TakenReader.Columns key = key(section);
         Terms said =
                 terms.read(section, name.map(known -> tableName(section, known)).orElse(""));
-        List<Attribute> attributes =
-                section.mapping("attributes").map(this::attributes).orElse(List.of());
+        List<Attribute> attributes = section.mapping("attributes")
+                .map(each -> attributes(each, missing(section, Missing.STOP)))
+                .orElse(List.of());
         Optional<ChangeType> allOthers = section.word("all-others").flatMap(this::allOthers);
         History history = section.mapping("history").map(this::history).orElse(History.BY_LOAD_DATE);
         Deletions deletions =
@@ -209,7 +211,8 @@ final class DimensionReader {
                         each.sql("take"),
                         Optional.empty(),
                         Optional.empty(),
-                        each.word("about")));
+                        each.word("about"),
+                        Missing.STOP));
             } else {
                 attributes.add(Attribute.plain(entry.keyword(), ChangeType.TYPE_0));
             }
@@ -274,17 +277,18 @@ final class DimensionReader {
         return section.choice(keyword, Counted.class) == Counted.HASH ? SurrogateKey.By.HASH : SurrogateKey.By.SEQUENCE;
     }
 
-    private List<Attribute> attributes(Node.Mapping mapping) {
+    /** @param missing what becomes of attributes that are not delivered and say nothing of it */
+    private List<Attribute> attributes(Node.Mapping mapping, Missing missing) {
         List<Attribute> attributes = new ArrayList<>();
         for (Node.Entry entry : mapping.entries().values()) {
-            attribute(entry).ifPresent(attributes::add);
+            attribute(entry, missing).ifPresent(attributes::add);
         }
         return attributes;
     }
 
-    private Optional<Attribute> attribute(Node.Entry entry) {
+    private Optional<Attribute> attribute(Node.Entry entry, Missing missing) {
         if (entry.value() instanceof Node.Mapping details) {
-            return detailed(entry.keyword(), details);
+            return detailed(entry.keyword(), details, missing);
         }
         Section section = Section.ofNames(
                 new Node.Mapping(new LinkedHashMap<>(), entry.value().place()), problems);
@@ -293,10 +297,10 @@ final class DimensionReader {
         if (change.filter(ChangeType.TYPE_3::equals).isPresent()) {
             needsPrevious(entry.keyword(), entry.value().place());
         }
-        return change.map(type -> Attribute.plain(entry.keyword(), type));
+        return change.map(type -> Attribute.plain(entry.keyword(), type).missing(missing));
     }
 
-    private Optional<Attribute> detailed(Word name, Node.Mapping details) {
+    private Optional<Attribute> detailed(Word name, Node.Mapping details, Missing missing) {
         Section section = Section.of(details, DimensionForms.ATTRIBUTE, problems);
         Optional<ChangeType> type = section.required("type", "0, 1, 2 or 3")
                 .flatMap(word -> ChangeTypes.of(word, "the type of \"" + name + "\"", problems));
@@ -317,7 +321,12 @@ final class DimensionReader {
                 section.sql("take"),
                 section.word("previous"),
                 section.word("was"),
-                section.word("about")));
+                section.word("about"),
+                missing(section, missing)));
+    }
+
+    private static Missing missing(Section section, Missing otherwise) {
+        return section.has("missing") ? section.choice("missing", Missing.class) : otherwise;
     }
 
     private void needsPrevious(Word name, Place place) {
