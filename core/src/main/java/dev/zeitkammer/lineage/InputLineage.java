@@ -144,11 +144,11 @@ final class InputLineage {
             join.with()
                     .forEach(joined -> joined.by().forEach(match -> {
                         List<Field> read = new ArrayList<>(taken(match.earlier(), match.column()));
-                        read.add(column(joined.input(), match.joinedColumn().text()));
+                        read.addAll(taken(joined.input(), match.joinedColumn()));
                         collected.rule(
                                 staged,
                                 "joined by " + match.earlier().name() + ": " + oneLine(match.column()) + " = "
-                                        + joined.input().name() + ": " + match.joinedColumn(),
+                                        + joined.input().name() + ": " + oneLine(match.joinedColumn()),
                                 read);
                     }));
         }

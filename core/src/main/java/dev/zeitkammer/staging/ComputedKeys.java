@@ -13,31 +13,53 @@ import java.util.ArrayList;
 import java.util.List;
 
 /**
- * What rows of a join are joined by where that is no column of theirs, but an expression over the columns of the first input. It
- * stands beside its rows in a column of its own; a row that cannot compute it has a bad value.
+ * What rows of an input of a join are joined by where that is no column of theirs, but an expression over them. It stands beside the
+ * rows in a column of its own; a row that cannot compute it has a bad value.
  */
 final class ComputedKeys {
 
-    private final Source first;
+    private final Source of;
     private final Stager stager;
     private final Dialect dialect;
     private final List<Word> expressions;
 
-    ComputedKeys(Source first, Input.Join join, Stager stager) {
-        this.first = first;
+    /** @param keys what its rows are joined by: columns, and expressions */
+    ComputedKeys(Source of, List<Word> keys, Stager stager) {
+        this.of = of;
         this.stager = stager;
         this.dialect = stager.dialect();
-        this.expressions = join.with().stream()
-                .flatMap(joined -> joined.by().stream())
-                .filter(match -> match.earlier().equals(join.from()))
-                .map(Match::column)
-                .filter(column -> first.column(column.text()).isEmpty() && !Wanted.isName(column))
+        this.expressions = keys.stream()
+                .filter(key -> of.column(key.text()).isEmpty() && !Wanted.isName(key))
                 .distinct()
                 .toList();
     }
 
-    boolean holds(Match match) {
-        return expressions.contains(match.column());
+    /** Those of each part of a join: of the first, and of every one that is joined to it. */
+    static List<ComputedKeys> of(Input.Join join, List<Source> parts, Stager stager) {
+        List<ComputedKeys> all = new ArrayList<>();
+        all.add(new ComputedKeys(
+                parts.get(0),
+                join.with().stream()
+                        .flatMap(joined -> joined.by().stream())
+                        .filter(match -> match.earlier().equals(join.from()))
+                        .map(Match::column)
+                        .toList(),
+                stager));
+        for (int part = 1; part < parts.size(); part++) {
+            List<Word> keys = join.with().get(part - 1).by().stream()
+                    .map(Match::joinedColumn)
+                    .toList();
+            all.add(new ComputedKeys(parts.get(part), keys, stager));
+        }
+        return all;
+    }
+
+    boolean holds(Word key) {
+        return expressions.contains(key);
+    }
+
+    boolean isAny() {
+        return !expressions.isEmpty();
     }
 
     /** The columns that are needed to compute them. */
@@ -45,32 +67,32 @@ final class ComputedKeys {
         expressions.forEach(wanted::expression);
     }
 
-    /** The column in which the value of a match stands. */
-    String column(Match match) {
-        return "zk_by_" + expressions.indexOf(match.column());
+    /** The column in which the value of an expression stands. */
+    String column(Word key) {
+        return "zk_by_" + expressions.indexOf(key);
     }
 
     /**
-     * The type of a match's value.
+     * The type of an expression's value.
      *
-     * @param relation the rows of the first input
+     * @param relation the rows of the input
      * @throws DefinitionException when the engine does not understand the expression
      */
-    SqlType type(Match match, String relation) {
+    SqlType type(Word key, String relation) {
         try {
-            return stager.describe("select " + sql(match.column()) + " as x from " + relation + " as s")
+            return stager.describe("select " + sql(key) + " as x from " + relation + " as s")
                     .get(0)
                     .type();
         } catch (WarehouseException refused) {
             throw new DefinitionException(List.of(new Problem(
-                    match.column().place(),
+                    key.place(),
                     "\"by\" cannot be evaluated over the rows of \""
-                            + first.input().name() + "\": "
+                            + of.input().name() + "\": "
                             + refused.getMessage().lines().findFirst().orElse(""))));
         }
     }
 
-    /** A query of rows of the first input, with the values beside them. */
+    /** A query of rows of the input, with the values beside them. */
     String beside(String rows) {
         if (expressions.isEmpty()) {
             return rows;
@@ -92,7 +114,7 @@ final class ComputedKeys {
                 + " as s) as s)";
     }
 
-    /** The column of the first bad value of a row of the first input, under an alias. */
+    /** The column of the first bad value of a row of the input, under an alias. */
     String bad(String alias) {
         return expressions.isEmpty()
                 ? alias + ".zk_bad_column"

@@ -38,7 +38,7 @@ final class JoinedRows extends Source {
     private final List<Source> parts;
     private final Stager stager;
     private final Staging staging;
-    private final ComputedKeys computed;
+    private final List<ComputedKeys> computed;
     private final Map<String, Origin> columns = new LinkedHashMap<>();
     private final List<StagedRows> staged = new ArrayList<>();
     private final List<String> notes = new ArrayList<>();
@@ -55,7 +55,7 @@ final class JoinedRows extends Source {
         this.parts = parts;
         this.stager = stager;
         this.staging = staging;
-        this.computed = new ComputedKeys(parts.get(0), join, stager);
+        this.computed = ComputedKeys.of(join, parts, stager);
         for (int part = 0; part < parts.size(); part++) {
             for (String column : parts.get(part).header()) {
                 if (!isMatched(part, column)) {
@@ -65,14 +65,26 @@ final class JoinedRows extends Source {
         }
         join.with()
                 .forEach(joined -> joined.by().forEach(match -> {
-                    earlier(match);
-                    matched(joined.input(), match.joinedColumn());
+                    compared(match.earlier(), match.column());
+                    compared(joined.input(), match.joinedColumn());
                 }));
     }
 
-    /** The column of an earlier input that a match compares. */
-    private String earlier(Match match) {
-        return computed.holds(match) ? computed.column(match) : matched(match.earlier(), match.column());
+    /** The column of an input that a match compares: its own, or the one of what is computed of a row. */
+    private String compared(Input of, Word key) {
+        ComputedKeys keys = computed.get(number(of));
+        return keys.holds(key) ? keys.column(key) : matched(of, key);
+    }
+
+    private SqlType type(Input of, Word key) {
+        int part = number(of);
+        return computed.get(part).holds(key)
+                ? computed.get(part).type(key, relation(part))
+                : staged.get(part).type(matched(of, key)).orElse(SqlType.VARCHAR);
+    }
+
+    private String shown(Input of, Word key) {
+        return computed.get(number(of)).holds(key) ? key.text() : of.name() + "." + matched(of, key);
     }
 
     /** A joined column of the same name as the one it equals is there once. */
@@ -164,10 +176,11 @@ final class JoinedRows extends Source {
                                 columns.get(name).column()) + " as " + dialect.quote(name) + ", ")
                 .collect(Collectors.joining());
         String query = "select " + values
-                + "p0.zk_file, p0.zk_row as zk_from, " + computed.bad("p0") + " as zk_was_bad_column,"
+                + "p0.zk_file, p0.zk_row as zk_from, " + computed.get(0).bad("p0") + " as zk_was_bad_column,"
                 + " p0.zk_bad_text as zk_was_bad_text\nfrom " + rows(0) + " as p0" + partners("left join")
                 + inner();
         withoutPartner();
+        noteNotComputed();
         return query;
     }
 
@@ -184,24 +197,36 @@ final class JoinedRows extends Source {
     }
 
     private String equation(Match match, Input later, int part) {
-        Dialect dialect = stager.dialect();
-        int earlier = number(match.earlier());
-        String left = earlier(match);
-        String right = matched(later, match.joinedColumn());
-        SqlType leftType = computed.holds(match)
-                ? computed.type(match, relation(0))
-                : staged.get(earlier).type(left).orElse(SqlType.VARCHAR);
-        SqlType rightType = staged.get(part).type(right).orElse(SqlType.VARCHAR);
-        if (leftType.isText() != rightType.isText()) {
+        SqlType left = type(match.earlier(), match.column());
+        SqlType right = type(later, match.joinedColumn());
+        if (left.isText() != right.isText()) {
             throw new DefinitionException(
                     match.column().place(),
-                    "cannot join "
-                            + (computed.holds(match)
-                                    ? match.column()
-                                    : match.earlier().name() + "." + left) + " (" + leftType + ") with " + later.name()
-                            + "." + right + " (" + rightType + "); list the same type under columns: in both inputs");
+                    "cannot join " + shown(match.earlier(), match.column()) + " (" + left + ") with "
+                            + shown(later, match.joinedColumn()) + " (" + right
+                            + "); list the same type under columns: in both inputs");
         }
-        return dialect.column(alias(earlier), left) + " = " + dialect.column(alias(part), right);
+        Dialect dialect = stager.dialect();
+        return dialect.column(alias(number(match.earlier())), compared(match.earlier(), match.column())) + " = "
+                + dialect.column(alias(part), compared(later, match.joinedColumn()));
+    }
+
+    /** Rows of a joined input that cannot compute what they are joined by are nobody's partner. */
+    private void noteNotComputed() {
+        for (int part = 1; part < parts.size(); part++) {
+            if (computed.get(part).isAny()) {
+                long rows = stager.number("select count(*) from "
+                        + computed.get(part)
+                                .beside("(select * from " + relation(part) + " where zk_bad_column is null)")
+                        + " as s where zk_by_bad is not null");
+                if (rows > 0) {
+                    notes.add(Counted.rowsHave(rows) + " no value to be joined by in "
+                            + parts.get(part).input().name() + ", since it cannot be computed, and "
+                            + (rows == 1 ? "is" : "are")
+                            + " joined to nothing");
+                }
+            }
+        }
     }
 
     /** Rows without a partner are left out where there must be one, but for those whose own values are bad. */
@@ -210,7 +235,7 @@ final class JoinedRows extends Source {
                 .filter(joined -> !joined.optional())
                 .map(joined -> alias(number(joined.input())) + ".zk_row is not null")
                 .collect(Collectors.joining(" and "));
-        return needed.isEmpty() ? "" : "\nwhere " + computed.bad("p0") + " is not null or (" + needed + ")";
+        return needed.isEmpty() ? "" : "\nwhere " + computed.get(0).bad("p0") + " is not null or (" + needed + ")";
     }
 
     /** Rows of the first input that lack a partner they need, each with the first input in which it is missing. */
@@ -247,13 +272,14 @@ final class JoinedRows extends Source {
         String blank = joined.by().stream()
                 .map(match -> {
                     String earlier = alias(number(match.earlier()));
-                    return earlier + ".zk_row is not null and " + dialect.column(earlier, earlier(match)) + " is null";
+                    return earlier + ".zk_row is not null and "
+                            + dialect.column(earlier, compared(match.earlier(), match.column())) + " is null";
                 })
                 .collect(Collectors.joining(" or "));
         Map<Long, Boolean> rows = new LinkedHashMap<>();
         stager.query(
                 "select p0.zk_row, min(case when " + blank + " then 1 else 0 end) from " + rows(0) + " as p0"
-                        + partners("left join") + "\nwhere " + computed.bad("p0") + " is null and "
+                        + partners("left join") + "\nwhere " + computed.get(0).bad("p0") + " is null and "
                         + alias(number(joined.input())) + ".zk_row is null group by p0.zk_row order by 1",
                 row -> rows.put(row.number(1), row.number(2) > 0));
         return rows;
@@ -315,10 +341,15 @@ final class JoinedRows extends Source {
     /** The rows of an input for which its condition holds; of the joined ones only those without a bad value. */
     private String rows(int part) {
         String where = parts.get(part).input().where().map(Word::text).orElse("true");
-        return part == 0
-                ? computed.beside("(select * from " + relation(part) + " where (" + where
-                        + ") or (zk_bad_column is not null and (" + where + ") is null))")
-                : "(select * from " + relation(part) + " where zk_bad_column is null and (" + where + "))";
+        if (part == 0) {
+            return computed.get(0)
+                    .beside("(select * from " + relation(part) + " where (" + where
+                            + ") or (zk_bad_column is not null and (" + where + ") is null))");
+        }
+        String rows = "(select * from " + relation(part) + " where zk_bad_column is null and (" + where + "))";
+        return computed.get(part).isAny()
+                ? "(select * from " + computed.get(part).beside(rows) + " as s where zk_by_bad is null)"
+                : rows;
     }
 
     /** What is new in the first input is what is new in the join; its rows that lacked a partner are staged with it. */
@@ -339,16 +370,15 @@ final class JoinedRows extends Source {
         });
         join.with()
                 .forEach(joined -> joined.by().forEach(match -> {
-                    if (number(match.earlier()) == part && !computed.holds(match)) {
+                    ComputedKeys keys = computed.get(part);
+                    if (number(match.earlier()) == part && !keys.holds(match.column())) {
                         needed.column(matched(match.earlier(), match.column()), Optional.empty());
                     }
-                    if (number(joined.input()) == part) {
+                    if (number(joined.input()) == part && !keys.holds(match.joinedColumn())) {
                         needed.column(matched(joined.input(), match.joinedColumn()), Optional.empty());
                     }
                 }));
-        if (part == 0) {
-            computed.want(needed);
-        }
+        computed.get(part).want(needed);
         source.input().where().ifPresent(needed::expression);
         return staging.stage(source, needed, part == 0 ? ofFirst(earlier) : earlier.withoutWaiting(), relation(part));
     }

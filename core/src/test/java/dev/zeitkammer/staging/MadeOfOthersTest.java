@@ -126,6 +126,33 @@ class MadeOfOthersTest {
                         "bad value|case when booking_no = 2 then error('no') else upper(trim(tariff)) end|null|4|2,1,Z,");
     }
 
+    /** Both systems write the code in their own way; a row of the joined input that cannot compute its own is nobody's partner. */
+    @Test
+    void joinsByExpressionsOnBothSides() {
+        join();
+        star.write("inputs/booking_nights.yaml", """
+                input: booking_nights
+                join:
+                  from: nights
+                  with:
+                    - {input: bookings, by: booking_no}
+                    - input: tariffs
+                      by: {"case when code = 'x' then error('no') else lower(trim(code)) end": "lower(trim(tariff))"}
+                      optional: true
+                """);
+        star.write("nights.csv", "booking_no,night_no,tariff,note\n1,1,\" a \",x\n1,2,b,\n");
+        star.write("tariffs.csv", star.read("tariffs.csv") + "x,1.00\n");
+        TableEntry entry = star.loaded(DAY, "fact_night");
+        assertThat(star.rows("select booking_no, night_no, paid from fact_night order by 1, 2"))
+                .containsExactly("1|1|21.00", "1|2|40.00");
+        assertThat(entry.error()).isEmpty();
+        star.write(
+                "inputs/booking_nights.yaml",
+                star.read("inputs/booking_nights.yaml").replace("lower(trim(code))", "lower(trim(nowhere))"));
+        assertThat(star.load(DAY).tables().get(0).error().orElseThrow())
+                .contains("\"by\" cannot be evaluated over the rows of \"tariffs\"");
+    }
+
     @Test
     void everyRelationThatAJoinReadsIsMadeByTheStatementsShown() {
         join();
