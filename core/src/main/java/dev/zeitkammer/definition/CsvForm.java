@@ -16,6 +16,7 @@ import java.util.Optional;
  * @param decimal the mark before the fraction of a number
  * @param thousands the mark between groups of three digits; empty: none
  * @param encoding utf-8, latin-1 or utf-16
+ * @param zone in which time timestamps are stored; empty: as they are written, and none has an offset
  */
 public record CsvForm(
         Optional<String> delimiter,
@@ -26,10 +27,44 @@ public record CsvForm(
         List<Word> timeFormats,
         String decimal,
         Optional<String> thousands,
-        String encoding) {
+        String encoding,
+        Optional<Zone> zone) {
+
+    /**
+     * The time zone of timestamps.
+     *
+     * @param name as the time zone database names it, such as Europe/Zurich
+     * @param inUtc whether timestamps without an offset are of that zone, and all are stored in UTC; else all are stored in its local
+     *     time
+     */
+    public record Zone(String name, boolean inUtc) {}
 
     public static final CsvForm STANDARD = new CsvForm(
-            Optional.empty(), true, List.of(""), List.of(), List.of(), List.of(), ".", Optional.empty(), "utf-8");
+            Optional.empty(),
+            true,
+            List.of(""),
+            List.of(),
+            List.of(),
+            List.of(),
+            ".",
+            Optional.empty(),
+            "utf-8",
+            Optional.empty());
+
+    /** The same, with timestamps of a time zone. */
+    public CsvForm of(Zone other) {
+        return new CsvForm(
+                delimiter,
+                header,
+                nullWords,
+                dateFormats,
+                timestampFormats,
+                timeFormats,
+                decimal,
+                thousands,
+                encoding,
+                Optional.of(other));
+    }
 
     public CsvForm {
         nullWords = List.copyOf(nullWords);

@@ -26,6 +26,8 @@ final class Sniffing {
 
     private static final int BEGINNING = 64 * 1024;
     private static final String CLOCK = " \\d{2}:\\d{2}";
+    private static final Pattern OFFSET =
+            Pattern.compile("\\d{4}-\\d{2}-\\d{2}[ T]\\d{2}:\\d{2}(?::\\d{2}(?:\\.\\d+)?)?[+-]\\d{2}(?::?\\d{2})?");
     private static final Pattern DATE = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4}");
     private static final Pattern MOMENT = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4} \\d{2}:\\d{2}");
     private static final Pattern TIME = Pattern.compile("([01]\\d|2[0-3]):[0-5]\\d(:[0-5]\\d)?");
@@ -103,11 +105,26 @@ final class Sniffing {
                 hasThousands
                         ? Optional.of(",")
                         : hasDecimals && has(profile, THOUSANDS_POINT, ".") ? Optional.of(".") : form.thousands(),
-                form.encoding());
+                form.encoding(),
+                form.zone());
     }
 
     /** Lines with what cannot be told of texts, for whoever reads the draft: they stay texts. */
     static List<String> questions(CsvForm form, Profile profile) {
+        return Stream.concat(offsets(profile), marks(form, profile).stream()).toList();
+    }
+
+    private static Stream<String> offsets(Profile profile) {
+        return profile.columns().stream()
+                .filter(column -> column.type().isText() && column.distinct() > 0)
+                .filter(column -> values(column).stream()
+                        .allMatch(each -> OFFSET.matcher(each).matches()))
+                .map(column -> "# " + column.name().replaceAll("\\p{Cntrl}", " ")
+                        + " stays text: its timestamps have an offset. Say in which time they are stored, time-zone: UTC or such as"
+                        + " Europe/Zurich, and its type.");
+    }
+
+    private static List<String> marks(CsvForm form, Profile profile) {
         if (!form.decimal().equals(CsvForm.STANDARD.decimal())
                 || form.thousands().isPresent()) {
             return List.of();
@@ -204,7 +221,8 @@ final class Sniffing {
                 standard.timeFormats(),
                 standard.decimal(),
                 Optional.empty(),
-                encoding);
+                encoding,
+                standard.zone());
     }
 
     /** The line that states a form; empty for the standard one. */

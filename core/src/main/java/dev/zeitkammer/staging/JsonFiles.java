@@ -147,6 +147,11 @@ final class JsonFiles extends FileSource {
     }
 
     @Override
+    CsvForm csv() {
+        return input().csv();
+    }
+
+    @Override
     public List<String> header() {
         return keys.stream().map(Names::of).toList();
     }

@@ -7,6 +7,7 @@ import dev.zeitkammer.load.TestStar;
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.List;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Tag;
@@ -300,5 +301,26 @@ class DelimitedFilesTest {
         star.loaded(DAY, "dim_hut");
         star.write("huts.csv", "code,beds,mattresses\n");
         assertThat(star.loaded("2026-03-02", "dim_hut").count("staged")).isZero();
+    }
+
+    /** Plain timestamps are shifted like the others where all are stored in UTC. */
+    @Test
+    void timestampsAreStoredInTheTimeThatIsSaid() {
+        for (String zone : List.of("Europe/Zurich", "Europe/Zurich in UTC")) {
+            star.write("dimensions/hut.yaml", """
+                    dimension: hut
+                    from: {files: huts.csv, columns: {seen: timestamp}, time-zone: %s}
+                    key: code
+                    attributes: {seen: type 1}
+                    """.formatted(zone))
+                    .write("huts.csv", "code,seen\nA,2026-01-01 12:00:00\nB,2026-01-01 12:00:00+03:00\n");
+            star.loaded(DAY, "dim_hut");
+            assertThat(star.rows("select code, seen from dim_hut where hut_key > 0 order by 1"))
+                    .as(zone)
+                    .containsExactlyElementsOf(
+                            zone.endsWith("UTC")
+                                    ? List.of("A|2026-01-01 11:00:00.0", "B|2026-01-01 09:00:00.0")
+                                    : List.of("A|2026-01-01 12:00:00.0", "B|2026-01-01 10:00:00.0"));
+        }
     }
 }

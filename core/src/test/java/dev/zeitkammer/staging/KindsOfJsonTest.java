@@ -70,4 +70,30 @@ class KindsOfJsonTest extends FilesOfHuts {
         star.write("huts.json", "{\"code\": \"H1\", \"Code\": 2}\n");
         assertThat(star.failure(DAY)).contains("both \"code\" and \"Code\"");
     }
+
+    @Test
+    void datesAndTimesInJsonHaveFormatsAndZonesToo() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: huts.jsonl, columns: {opened: date, seen: timestamp}, json: {date-format: ["d.M.yyyy", yyyy/MM/dd]}, time-zone: Europe/Zurich}
+                key: code
+                all-others: type 1
+                """)
+                .write(
+                        "huts.jsonl",
+                        "{\"code\": \"A\", \"opened\": \"3.4.2026\", \"seen\": \"2026-07-01T08:00:00+00:00\"}\n"
+                                + "{\"code\": \"B\", \"opened\": \"2026/04/05\", \"seen\": \"2026-07-01T08:00:00\"}\n"
+                                + "{\"code\": \"C\", \"opened\": \"2026-04-05\", \"seen\": \"2026-07-01T08:00:00Z\"}\n");
+        star.loaded(DAY, "dim_hut");
+        assertThat(star.rows("select code, opened, seen from dim_hut where hut_key > 0 order by 1"))
+                .containsExactly("A|2026-04-03|2026-07-01 10:00:00.0", "B|2026-04-05|2026-07-01 08:00:00.0");
+        assertThat(star.setAside()).singleElement().asString().startsWith("bad value|opened|2026-04-05|3|");
+        star.write(
+                "dimensions/hut.yaml",
+                star.read("dimensions/hut.yaml").replace("json: {", "csv: {").replace("Europe/Zurich", "Swiss"));
+        assertThat(star.failure(DAY))
+                .contains(
+                        "\"csv\" is about delimited files",
+                        "\"time-zone\" is \"Swiss\"; expected the name of a time zone");
+    }
 }

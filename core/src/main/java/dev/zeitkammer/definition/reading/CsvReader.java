@@ -1,17 +1,23 @@
 package dev.zeitkammer.definition.reading;
 
 import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.CsvForm.Zone;
 import dev.zeitkammer.definition.Nearest;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.Word;
+import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.List;
 import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /** Reads the form of delimited files. */
 final class CsvReader {
 
     static final List<String> ENCODINGS = List.of("utf-8", "latin-1", "utf-16");
+
+    static final Pattern ZONE = Pattern.compile("([A-Za-z][A-Za-z0-9_+/-]*)( in UTC)?");
 
     private final Problems problems;
 
@@ -36,7 +42,40 @@ final class CsvReader {
         if (thousands.filter(decimal::equals).isPresent()) {
             problems.add(section.placeOf("thousands"), "\"thousands\" and \"decimal\" are the same mark; expected two");
         }
-        return new CsvForm(delimiter, header, nullWords, dates, timestamps, times, decimal, thousands, encoding);
+        return new CsvForm(
+                delimiter, header, nullWords, dates, timestamps, times, decimal, thousands, encoding, Optional.empty());
+    }
+
+    /** The form of texts in JSON: how dates and times are written. */
+    CsvForm json(Node.Mapping mapping) {
+        Section section = Section.of(mapping, InputForms.JSON, problems);
+        CsvForm standard = CsvForm.STANDARD;
+        return new CsvForm(
+                standard.delimiter(),
+                standard.header(),
+                standard.nullWords(),
+                formats(section, "date-format"),
+                formats(section, "timestamp-format"),
+                formats(section, "time-format"),
+                standard.decimal(),
+                standard.thousands(),
+                standard.encoding(),
+                standard.zone());
+    }
+
+    /** A time zone, and whether timestamps are stored in UTC: {@code Europe/Zurich}, or {@code Europe/Zurich in UTC}. */
+    Optional<Zone> zone(Word word) {
+        Matcher form = ZONE.matcher(word.text());
+        String name = form.matches() ? form.group(1) : "";
+        if (!ZoneId.getAvailableZoneIds().contains(name)) {
+            problems.add(
+                    word.place(),
+                    "\"time-zone\" is \"" + word
+                            + "\"; expected the name of a time zone, such as Europe/Zurich (timestamps are stored"
+                            + " in its local time) or \"Europe/Zurich in UTC\" (they are stored in UTC)");
+            return Optional.empty();
+        }
+        return Optional.of(new Zone(name, form.group(2) != null));
     }
 
     private List<Word> formats(Section section, String keyword) {

@@ -8,6 +8,7 @@ import static dev.zeitkammer.definition.form.Shape.TEXT;
 import static dev.zeitkammer.definition.form.Shape.TEXTS;
 import static dev.zeitkammer.definition.form.Shape.either;
 import static dev.zeitkammer.definition.form.Shape.group;
+import static dev.zeitkammer.definition.form.Shape.matching;
 import static dev.zeitkammer.definition.form.Shape.names;
 import static dev.zeitkammer.definition.form.Shape.numberOr;
 import static dev.zeitkammer.definition.form.Shape.several;
@@ -23,18 +24,27 @@ import java.util.List;
 /** The forms of inputs. */
 final class InputForms {
 
+    private static final Keyword DATE_FORMAT = of(
+            "date-format",
+            TEXTS,
+            "How dates are written, such as \"dd.MM.yyyy\"; of several the first that a text fits.");
+
+    private static final Keyword TIMESTAMP_FORMAT =
+            of("timestamp-format", TEXTS, "How timestamps are written, such as \"dd.MM.yyyy HH:mm\".");
+
+    private static final Keyword TIME_FORMAT = of("time-format", TEXTS, "How times are written, such as \"HH.mm\".");
+
+    static final Form JSON = Form.of("json", "json", DATE_FORMAT, TIMESTAMP_FORMAT, TIME_FORMAT);
+
     static final Form CSV = Form.of(
             "csv",
             "csv",
             of("delimiter", TEXT, "One character between values, such as \";\" or \\t; else it is found out."),
             of("header", FLAG, "false: the first line is a row already, and columns lists every column in order."),
             of("null-words", TEXTS, "Unquoted texts that mean null; default: nothing."),
-            of(
-                    "date-format",
-                    TEXTS,
-                    "How dates are written, such as \"dd.MM.yyyy\"; of several the first that a text fits."),
-            of("timestamp-format", TEXTS, "How timestamps are written, such as \"dd.MM.yyyy HH:mm\"."),
-            of("time-format", TEXTS, "How times are written, such as \"HH.mm\"."),
+            DATE_FORMAT,
+            TIMESTAMP_FORMAT,
+            TIME_FORMAT,
             of("decimal", TEXT, "The mark before decimals; default: a point."),
             of("thousands", TEXT, "The mark between groups of three digits; default: none."),
             of("encoding", new Shape.Choice(CsvReader.ENCODINGS), "The encoding of the files; default: utf-8."));
@@ -75,6 +85,11 @@ final class InputForms {
                     TEXT,
                     "A path or glob, in which {date} is the load date and {time} its hours and minutes; all files that match are one delivery."),
             of("csv", group(CSV), "The form of delimited files."),
+            of("json", group(JSON), "How texts in JSON write dates and times."),
+            of(
+                    "time-zone",
+                    matching(CsvReader.ZONE, "Europe/Zurich", "Europe/Zurich in UTC"),
+                    "Of timestamps in texts: they are stored in the local time of this zone, or in UTC; default: as they are written, and none has an offset."),
             of("table", TEXT, "Instead of files: a table or view of the warehouse, or with database of another one."),
             of("query", TEXT, "Instead of files: a query in the warehouse, which sees the other inputs as tables."),
             of("join", group(JOIN), "Instead of files: a join of other inputs."),

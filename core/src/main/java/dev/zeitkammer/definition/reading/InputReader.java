@@ -15,6 +15,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.DatabaseAddress;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
@@ -27,6 +28,8 @@ final class InputReader {
     static final List<String> ORIGINS = List.of("files", "table", "query", "join");
     private static final Pattern READ =
             Pattern.compile("(?i)(?:\\bfrom|\\bjoin|,)\\s+\"?([\\p{L}_][\\p{L}\\p{N}_]*)\"?(?!\\s*\\.)\\b");
+
+    private static final Pattern JSON = Pattern.compile("(?i).*\\.(jsonl?|ndjson)(\\.gz|\\.zst)?");
 
     private final Problems problems;
     private final Map<String, DatabaseAddress> databases;
@@ -126,13 +129,15 @@ final class InputReader {
             return Optional.empty();
         }
         belongsTo(section, given.get(0), "csv", List.of("files"));
+        belongsTo(section, given.get(0), "json", List.of("files"));
+        belongsTo(section, given.get(0), "time-zone", List.of("files"));
         belongsTo(section, given.get(0), "database", List.of("table", "query"));
         belongsTo(section, given.get(0), "columns", List.of("files", "table", "query"));
         belongsTo(section, given.get(0), "newer-than", List.of("files", "table", "query"));
         Optional<DatabaseAddress> database = section.word("database").flatMap(this::database);
         return switch (given.get(0)) {
             case "files" ->
-                section.word("files").map(pattern -> new Input.Files(pattern, csv(section, pattern), ownOnly));
+                section.word("files").map(pattern -> new Input.Files(pattern, texts(section, pattern), ownOnly));
             case "table" -> section.word("table").map(table -> new Input.Table(table, database));
             case "query" ->
                 (database.isPresent() ? section.word("query") : section.sql("query"))
@@ -150,11 +155,27 @@ final class InputReader {
         }
     }
 
-    private CsvForm csv(Section section, Word pattern) {
-        if (section.has("csv") && pattern.text().matches("(?i).*\\.(jsonl?|ndjson|parquet)(\\.gz|\\.zst)?")) {
-            problems.add(section.placeOf("csv"), "\"csv\" is about delimited files; " + pattern + " names others");
+    /** How texts in its files are written. */
+    private CsvForm texts(Section section, Word pattern) {
+        boolean isJson = JSON.matcher(pattern.text()).matches();
+        boolean isDelimited =
+                !isJson && !pattern.text().toLowerCase(Locale.ROOT).endsWith(".parquet");
+        refuse(section, "csv", isDelimited, "delimited files", pattern);
+        refuse(section, "json", isJson, "files of JSON", pattern);
+        refuse(section, "time-zone", isDelimited || isJson, "texts", pattern);
+        CsvReader reader = new CsvReader(problems);
+        CsvForm form = section.mapping(isJson ? "json" : "csv")
+                .map(mapping -> isJson ? reader.json(mapping) : reader.read(mapping))
+                .orElse(CsvForm.STANDARD);
+        return section.word("time-zone").flatMap(reader::zone).map(form::of).orElse(form);
+    }
+
+    private void refuse(Section section, String keyword, boolean fits, String about, Word pattern) {
+        if (section.has(keyword) && !fits) {
+            problems.add(
+                    section.placeOf(keyword),
+                    "\"" + keyword + "\" is about " + about + "; " + pattern + " names others");
         }
-        return section.mapping("csv").map(new CsvReader(problems)::read).orElse(CsvForm.STANDARD);
     }
 
     private Optional<DatabaseAddress> database(Word name) {

@@ -1,8 +1,10 @@
 package dev.zeitkammer.staging.conversion;
 
 import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.CsvForm.Zone;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import java.util.List;
 import java.util.Map;
@@ -21,6 +23,8 @@ public final class Conversion {
     private static final String DAY = "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}) *$";
     private static final String MOMENT =
             "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}(?:[ T][0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6}0*)?)?)?)Z? *$";
+    private static final String OFFSET =
+            "^ *([0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6})?)?)0*(?:Z|([+-])(0[0-9]|1[0-8]):?([0-5][0-9])?) *$";
     private static final String CLOCK = "^ *([0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\\.[0-9]{1,6}0*)?)?) *$";
     private static final int DAY_LENGTH = 10;
     private static final int MOMENT_LENGTH = 26;
@@ -95,9 +99,15 @@ public final class Conversion {
                 formatted(text, type, csv.dateFormats())
                         .orElseGet(() -> canonicalOr(text, plain, type, DAY, "length(" + text + ") = " + DAY_LENGTH));
             case TIMESTAMP ->
-                formatted(text, type, csv.timestampFormats())
-                        .orElseGet(() -> canonicalOr(
-                                text, plain, type, MOMENT, "length(" + text + ") between 19 and " + MOMENT_LENGTH));
+                zoned(
+                        text,
+                        formatted(text, type, csv.timestampFormats())
+                                .orElseGet(() -> canonicalOr(
+                                        text,
+                                        plain,
+                                        type,
+                                        MOMENT,
+                                        "length(" + text + ") between 19 and " + MOMENT_LENGTH)));
             case TIME ->
                 formatted(text, type, csv.timeFormats()).orElseGet(() -> {
                     String value = canonicalOr(text, plain, type, CLOCK, "");
@@ -130,6 +140,33 @@ public final class Conversion {
 
     private static String exact(int scale) {
         return "^ *([+-]?(?:[0-9]+(?:\\.[0-9]{0," + scale + "}0*)?|\\.[0-9]{1," + Math.max(1, scale) + "}0*)) *$";
+    }
+
+    /**
+     * A timestamp with an offset from UTC ({@code +02:00}, {@code Z}) in the time in which timestamps are stored, and one without, which
+     * {@code local} reads. A local time that the zone's clocks leave out is none. Where no zone is said, one with an offset is none.
+     */
+    private String zoned(String text, String local) {
+        if (csv.zone().isEmpty()) {
+            return local;
+        }
+        String utc = Sql.of("""
+                case when regexp_matches(${text}, ${form}) then try_cast(regexp_extract(${text}, ${form}, 1) as timestamp)
+                  - to_minutes(cast(coalesce(try_cast(nullif(regexp_extract(${text}, ${form}, 2), '') || '1' as integer), 1)
+                    * (coalesce(try_cast(nullif(regexp_extract(${text}, ${form}, 3), '') as integer), 0) * 60
+                    + coalesce(try_cast(nullif(regexp_extract(${text}, ${form}, 4), '') as integer), 0)) as integer)) end""")
+                .with("text", text)
+                .with("form", dialect.text(OFFSET))
+                .text();
+        Zone zone = csv.zone().get();
+        String name = dialect.text(zone.name());
+        if (!zone.inUtc()) {
+            return "coalesce((" + utc + ") at time zone 'UTC' at time zone " + name + ", " + local + ")";
+        }
+        String moment = "((" + local + ") at time zone " + name + ")";
+        String shifted = "case when " + moment + " at time zone " + name + " = " + local + " then " + moment
+                + " at time zone 'UTC' end";
+        return "coalesce(" + utc + ", " + shifted + ")";
     }
 
     private String canonicalOr(String text, String plain, SqlType type, String form, String guard) {

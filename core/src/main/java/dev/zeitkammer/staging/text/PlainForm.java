@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging.text;
 
 import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.CsvForm.Zone;
 import dev.zeitkammer.engine.SqlType;
 import java.util.Optional;
 
@@ -31,7 +32,12 @@ public record PlainForm(Kind kind, int scale) {
             case SMALLINT, INTEGER, BIGINT -> plain(plainNumbers, Kind.NUMBER, 0);
             case DECIMAL -> plain(plainNumbers, Kind.NUMBER, type.scale());
             case DATE -> plain(csv.dateFormats().isEmpty(), Kind.DAY, 0);
-            case TIMESTAMP -> plain(csv.timestampFormats().isEmpty(), Kind.MOMENT, 0);
+            case TIMESTAMP ->
+                plain(
+                        csv.timestampFormats().isEmpty()
+                                && csv.zone().filter(Zone::inUtc).isEmpty(),
+                        Kind.MOMENT,
+                        0);
             default -> Optional.empty();
         };
     }

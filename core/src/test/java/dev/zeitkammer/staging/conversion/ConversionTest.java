@@ -3,6 +3,7 @@ package dev.zeitkammer.staging.conversion;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.zeitkammer.definition.CsvForm;
+import dev.zeitkammer.definition.CsvForm.Zone;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.SqlType;
@@ -13,8 +14,14 @@ import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.nio.file.Path;
 import java.time.DateTimeException;
+import java.time.Instant;
 import java.time.LocalDate;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Random;
@@ -22,6 +29,7 @@ import java.util.Set;
 import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -185,5 +193,84 @@ class ConversionTest {
                 "2026-03-01 10:00:00",
                 "9999-12-31",
                 "1999-12-31");
+    }
+
+    /** Instants of many years, also at the hours in which clocks are set, against the time zones of Java. */
+    @Test
+    void timestampsWithAnOffsetAreThoseOfTheirMoment() {
+        Random random = new Random(20_261_202);
+        ZoneId zurich = ZoneId.of("Europe/Zurich");
+        DateTimeFormatter stored = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm:ss");
+        List<String> texts = new ArrayList<>();
+        List<String> utc = new ArrayList<>();
+        List<String> local = new ArrayList<>();
+        for (int each = 0; each < 3000; each++) {
+            long hours = each % 3 == 0 ? hourOfChange(random) : random.nextInt(24 * 365 * 60);
+            Instant moment = Instant.EPOCH.plus(hours, ChronoUnit.HOURS).plusSeconds(random.nextInt(7200));
+            ZoneOffset offset = ZoneOffset.ofTotalSeconds((random.nextInt(73) - 36) * 1800);
+            texts.add(moment.atOffset(offset)
+                    .format(DateTimeFormatter.ofPattern(
+                            random.nextBoolean() ? "yyyy-MM-dd'T'HH:mm:ssXXX" : "yyyy-MM-dd HH:mm:ssXX")));
+            utc.add(stored.format(moment.atOffset(ZoneOffset.UTC)));
+            local.add(stored.format(moment.atZone(zurich)));
+        }
+        assertThat(timestamps(
+                        CsvForm.STANDARD,
+                        texts.stream().filter(text -> !text.endsWith("Z")).toList()))
+                .as("where nobody says in which time they are stored")
+                .containsOnlyNulls();
+        assertThat(timestamps(CsvForm.STANDARD.of(new Zone("UTC", false)), texts))
+                .isEqualTo(utc);
+        assertThat(timestamps(CsvForm.STANDARD.of(new Zone("Europe/Zurich", false)), texts))
+                .isEqualTo(local);
+        assertThat(timestamps(CsvForm.STANDARD.of(new Zone("Europe/Zurich", true)), texts))
+                .isEqualTo(utc);
+    }
+
+    private static long hourOfChange(Random random) {
+        LocalDate last = LocalDate.of(1990 + random.nextInt(40), random.nextBoolean() ? 3 : 10, 31);
+        return last.minusDays(last.getDayOfWeek().getValue() % 7).toEpochDay() * 24 + random.nextInt(4);
+    }
+
+    @Test
+    void timestampsWithoutAnOffsetAreOfTheZoneWhereThatIsSaid() {
+        List<String> texts = List.of(
+                "2026-03-29 01:59:59",
+                "2026-03-29 02:30:00",
+                "2026-03-29T03:00",
+                "2026-07-01",
+                "2026-07-01 12:00:00.250",
+                "2026-07-01 10:00+2",
+                "2026-07-01 10:00+19:00");
+        assertThat(timestamps(CsvForm.STANDARD.of(new Zone("Europe/Zurich", true)), texts))
+                .as("clocks leave out the hour after two")
+                .isEqualTo(Arrays.asList(
+                        "2026-03-29 00:59:59",
+                        null,
+                        "2026-03-29 01:00:00",
+                        "2026-06-30 22:00:00",
+                        "2026-07-01 10:00:00.25",
+                        null,
+                        null));
+        assertThat(timestamps(CsvForm.STANDARD.of(new Zone("Europe/Zurich", false)), texts)
+                        .subList(0, 2))
+                .containsExactly("2026-03-29 01:59:59", "2026-03-29 02:30:00");
+        assertThat(timestamps(
+                        CsvForm.STANDARD.of(new Zone("UTC", false)),
+                        List.of("2026-03-01 10:00:00Z", "2026-03-01T10:00-03:30", "2026-03-01T10:00:00.5000000000+01")))
+                .containsExactly("2026-03-01 10:00:00", "2026-03-01 13:30:00", "2026-03-01 09:00:00.5");
+        assertThat(timestamps(CsvForm.STANDARD.of(new Zone("Europe/Zurich", false)), List.of("2026-03-01 10:00:00Z")))
+                .containsExactly("2026-03-01 11:00:00");
+    }
+
+    private List<@Nullable String> timestamps(CsvForm form, List<String> texts) {
+        stager.keep(
+                "zk_texts",
+                "select unnest(range(" + texts.size() + ")) as n, unnest(["
+                        + texts.stream().map(stager.dialect()::text).collect(Collectors.joining(", ")) + "]) as x");
+        return stager.query(
+                "select cast(" + new Conversion(stager.dialect(), form).of("x", SqlType.TIMESTAMP)
+                        + " as varchar) from zk_texts order by n",
+                row -> row.text(1));
     }
 }
