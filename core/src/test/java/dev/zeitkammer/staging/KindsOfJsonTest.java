@@ -1,6 +1,7 @@
 package dev.zeitkammer.staging;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.books.TableEntry;
 import java.nio.charset.StandardCharsets;
@@ -91,8 +92,8 @@ class KindsOfJsonTest extends FilesOfHuts {
         star.write(
                 "dimensions/hut.yaml",
                 star.read("dimensions/hut.yaml").replace("json: {", "csv: {").replace("Europe/Zurich", "Swiss"));
-        assertThat(star.failure(DAY))
-                .contains(
+        assertThatThrownBy(() -> star.load(DAY))
+                .hasMessageContainingAll(
                         "\"csv\" is about delimited files",
                         "\"time-zone\" is \"Swiss\"; expected the name of a time zone");
     }
