@@ -48,6 +48,7 @@ public final class Loader {
     private final Clock clock;
     private final Books books;
     private final List<ChangedAttribute> changed = new ArrayList<>();
+    private final List<ComingRow> coming = new ArrayList<>();
 
     public Loader(Project project, Warehouse warehouse, LoadListener listener, Clock clock) {
         this.project = project;
@@ -198,6 +199,7 @@ public final class Loader {
             entries.addAll(loading.phase(phase, tables, () -> loaded(tables, loading, notLoaded)));
         }
         changed.addAll(loading.changed());
+        coming.addAll(loading.coming());
         return entries;
     }
 
@@ -285,17 +287,26 @@ public final class Loader {
      *
      * @param load its entry, as it would stand in the journal
      * @param changed the values that change, by table, the most frequent attribute of each first
+     * @param coming the rows that would come, end or be removed, by table; of a change at most a hundred thousand
      * @param notLoaded the rows that would be set aside
      */
-    public record Rehearsal(LoadEntry load, List<ChangedAttribute> changed, List<SetAsideRow> notLoaded) {}
+    public record Rehearsal(
+            LoadEntry load, List<ChangedAttribute> changed, List<ComingRow> coming, List<SetAsideRow> notLoaded) {
+
+        public Rehearsal {
+            changed = List.copyOf(changed);
+            coming = List.copyOf(coming);
+        }
+    }
 
     /** Runs a load of several tables as one transaction and takes all of it back. */
     public Rehearsal rehearse(LoadDate date, List<String> tables) {
         changed.clear();
+        coming.clear();
         Request request = new Request(date, tables, false, true, Set.of(), true);
         return warehouse.rehearse(() -> {
             LoadEntry load = load(request);
-            return new Rehearsal(load, List.copyOf(changed), notLoaded(load));
+            return new Rehearsal(load, changed, coming, notLoaded(load));
         });
     }
 

@@ -138,7 +138,8 @@ final class PlanRun {
         }
     }
 
-    private <T> List<T> due(List<Change<T>> changes) {
+    /** Those of some changes that are to be made. */
+    <T> List<T> due(List<Change<T>> changes) {
         return changes.stream()
                 .filter(change -> isSo(change.onlyIf()))
                 .map(Change::what)

@@ -23,6 +23,7 @@ final class TableLoading {
     private final Books books;
     private @Nullable Known known;
     private final List<ChangedAttribute> changed = new ArrayList<>();
+    private final List<ComingRow> coming = new ArrayList<>();
 
     TableLoading(LoadContext context) {
         this.context = context;
@@ -30,6 +31,10 @@ final class TableLoading {
     }
 
     /** The values that change, known after a rehearsal. */
+    List<ComingRow> coming() {
+        return coming;
+    }
+
     List<ChangedAttribute> changed() {
         return changed;
     }
@@ -84,6 +89,7 @@ final class TableLoading {
         try {
             TableEntry entry = run.run();
             changed.addAll(run.changed());
+            coming.addAll(run.coming());
             if (run.decidedTypes()) {
                 known = null;
             }

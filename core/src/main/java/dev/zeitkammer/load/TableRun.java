@@ -63,6 +63,7 @@ final class TableRun {
     private final Judging judging;
     private final SetAsideReading aside;
     private final List<ChangedAttribute> changed = new ArrayList<>();
+    private final List<ComingRow> coming = new ArrayList<>();
     private @Nullable StagedRows staged;
     private boolean decidedTypes;
     private @Nullable Earlier earlier;
@@ -87,6 +88,10 @@ final class TableRun {
     }
 
     /** The values that change, known after a rehearsal. */
+    List<ComingRow> coming() {
+        return coming;
+    }
+
     List<ChangedAttribute> changed() {
         return ChangedAttribute.together(changed);
     }
@@ -382,6 +387,7 @@ final class TableRun {
         if (request.rehearsal() && run.isSo(plan.reading().onlyIf())) {
             changed.addAll(new ChangeReading(warehouse, definition.table())
                     .of(plan.reading().differences()));
+            coming.addAll(new ComingRows(warehouse, definition).of(run.due(plan.changes())));
         }
         run.publish(plan);
         if (delivered != null) {

@@ -200,4 +200,55 @@ class RehearsalTest {
         assertThat(star.rows("select no, paid, warden_key from fact_stay order by no"))
                 .containsExactly("1|9|2", "2|6|3", "3|7|2");
     }
+
+    @Test
+    void rowsThatComeAndEndAreNamed() {
+        star.write("dimensions/lodge.yaml", """
+                dimension: lodge
+                from: {files: "lodges-{date}.csv", columns: {since: date}}
+                key: code
+                attributes: {beds: {type: 2, as: integer}}
+                history: {effective: since}
+                deletions: {when: "beds = 0"}
+                """)
+                .write("facts/night.yaml", """
+                fact: night
+                from: {files: "nights-{date}.csv"}
+                grain: [no, bed]
+                lookups: {lodge: {match: code}}
+                measures: {guests: integer}
+                deletions: {when: "guests = 0", rows: remove}
+                """)
+                .write("lodges-2026-04-01.csv", "code,beds,since\nA,1,2026-04-01\nB,2,2026-04-01\nC,3,2026-04-01\n");
+        star.write("nights-2026-04-01.csv", "no,bed,code,guests\n1,1,A,2\n1,2,A,2\n");
+        assertThat(coming("2026-04-01"))
+                .containsExactly(
+                        "dim_lodge + A 2026-04-01",
+                        "dim_lodge + B 2026-04-01",
+                        "dim_lodge + C 2026-04-01",
+                        "fact_night + 1, 1 ",
+                        "fact_night + 1, 2 ");
+        star.load("2026-04-01");
+        star.write(
+                "lodges-2026-04-02.csv",
+                "code,beds,since\nA,5,2026-04-02\nB,0,2026-04-02\nD,4,2026-04-02\nC,9,2026-03-15\nC,0,2026-04-20\n");
+        star.write("nights-2026-04-02.csv", "no,bed,code,guests\n1,1,A,0\n2,1,D,2\n");
+        assertThat(coming("2026-04-02"))
+                .containsExactlyInAnyOrder(
+                        "dim_lodge + A 2026-04-02",
+                        "dim_lodge - B 2026-04-01",
+                        "dim_lodge + D 2026-04-02",
+                        "dim_lodge + C 2026-03-15",
+                        "dim_lodge - C 2026-04-01",
+                        "fact_night - 1, 1 ",
+                        "fact_night + 2, 1 ");
+        assertThat(star.rows("select count(*) from fact_night")).containsExactly("2");
+    }
+
+    private List<String> coming(String date) {
+        return new Loader(star.project(), star.warehouse(), LoadListener.NONE, Clock.systemUTC())
+                .rehearse(LoadDate.parse(date), List.of("lodge", "night")).coming().stream()
+                        .map(row -> row.table() + (row.comes() ? " + " : " - ") + row.key() + " " + row.from())
+                        .toList();
+    }
 }

@@ -1,6 +1,7 @@
 package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.books.SetAsideRow;
+import dev.zeitkammer.load.ComingRow;
 import dev.zeitkammer.load.Loader.Rehearsal;
 import dev.zeitkammer.step.ChangedAttribute;
 import dev.zeitkammer.step.ChangedValue;
@@ -9,6 +10,7 @@ import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /** What a load would do. */
@@ -36,6 +38,7 @@ public final class RehearsalOutput {
         new LoadOutput(output).counts(rehearsal.load());
         new LoadOutput(output).extra(rehearsal.load());
         changes(rehearsal);
+        coming(rehearsal.coming());
         notLoaded(rehearsal.notLoaded());
     }
 
@@ -66,6 +69,43 @@ public final class RehearsalOutput {
         }));
         output.line("");
         output.block(table.render(" "));
+    }
+
+    /** For each table how many rows come and end, and the first of them. */
+    private void coming(List<ComingRow> rows) {
+        if (rows.isEmpty()) {
+            return;
+        }
+        Map<List<Object>, List<ComingRow>> alike = new LinkedHashMap<>();
+        rows.forEach(row -> alike.computeIfAbsent(List.of(row.table(), row.comes()), first -> new ArrayList<>())
+                .add(row));
+        TextTable table =
+                new TextTable().text("table").text("rows that").number("rows").text("such as");
+        alike.forEach((group, same) -> table.row(
+                same.get(0).table(),
+                same.get(0).comes() ? "come" : "end",
+                String.valueOf(same.size()),
+                shortened(same.stream()
+                        .limit(EXAMPLES)
+                        .map(RehearsalOutput::shown)
+                        .collect(Collectors.joining("; ")))));
+        output.line("");
+        output.block(table.render(" "));
+    }
+
+    private static String shown(ComingRow row) {
+        return Values.safe(row.key()) + (row.from().isEmpty() ? "" : " from " + row.from());
+    }
+
+    private static Map<String, Object> json(ComingRow row) {
+        Map<String, Object> json = new LinkedHashMap<>();
+        json.put("table", row.table());
+        json.put("what", row.comes() ? "comes" : "ends");
+        json.put("key", row.key());
+        if (!row.from().isEmpty()) {
+            json.put("from", row.from());
+        }
+        return json;
     }
 
     private static String shortened(String text) {
@@ -121,6 +161,7 @@ public final class RehearsalOutput {
         json.put(
                 "changes",
                 rehearsal.changed().stream().map(RehearsalOutput::json).toList());
+        json.put("rows", rehearsal.coming().stream().map(RehearsalOutput::json).toList());
         json.put(
                 "setAside",
                 rehearsal.notLoaded().stream().map(SetAsideOutput::json).toList());
@@ -159,5 +200,9 @@ public final class RehearsalOutput {
                         value.causes())));
             }
         }
+        rehearsal
+                .coming()
+                .forEach(row -> output.data(Csv.line(
+                        Arrays.asList(row.table(), "", row.key(), "", row.from(), row.comes() ? "comes" : "ends"))));
     }
 }
