@@ -7,6 +7,7 @@ import dev.zeitkammer.engine.DatabaseAddress;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouses;
+import io.zonky.test.db.postgres.embedded.EmbeddedPostgres;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -38,11 +39,16 @@ class PagesIT {
             new String[] {"(?:/[^\\s/]+)+/(dimensions|facts)/", "$1/"},
             new String[] {"[─ ]+", " "});
 
+    private static final DatabaseAddress EMBEDDED =
+            new DatabaseAddress("local", "jdbc:duckdb:warehouse.duckdb", null, null, null, null);
+
     @TempDir
     Path folder;
 
+    private DatabaseAddress address = EMBEDDED;
+
     @ParameterizedTest
-    @ValueSource(strings = {"first-star.md", "adopting.md", "history.md"})
+    @ValueSource(strings = {"first-star.md", "adopting.md", "history.md", "recipes.md"})
     void thePageHolds(String page) throws IOException {
         holds(page, text -> text);
     }
@@ -60,6 +66,21 @@ class PagesIT {
         });
     }
 
+    /** The same definitions, on a server. */
+    @Test
+    void theRecipesHoldOnAServer() throws IOException {
+        try (EmbeddedPostgres server = EmbeddedPostgres.builder().start()) {
+            address = new DatabaseAddress(
+                    "local",
+                    "jdbc:postgresql://127.0.0.1:" + server.getPort() + "/postgres?user=postgres",
+                    null,
+                    null,
+                    null,
+                    null);
+            holds("recipes.md", text -> text);
+        }
+    }
+
     private void holds(String page, UnaryOperator<String> saved) throws IOException {
         Program program = new Program(folder);
         Matcher blocks = BLOCK.matcher(Files.readString(Path.of("..", "docs", page)));
@@ -68,7 +89,7 @@ class PagesIT {
             String text = blocks.group(3);
             switch (blocks.group(1)) {
                 case "csv" -> program.write(blocks.group(2), saved.apply(text));
-                case "yaml", "sh" -> program.write(blocks.group(2), text);
+                case "yaml", "sh" -> program.write(blocks.group(2), text + warehouse(blocks.group(2)));
                 case "written" -> assertThat(program.read(blocks.group(2))).isEqualTo(text);
                 case "text" -> assertThat(text).isNotBlank();
                 case "sql" -> execute(text);
@@ -77,6 +98,13 @@ class PagesIT {
             }
         }
         assertThat(commands).isGreaterThan(3);
+    }
+
+    /** A project says where its warehouse is where that is not the file that it makes by itself. */
+    private String warehouse(String file) {
+        return file.equals("zeitkammer.yaml") && !address.equals(EMBEDDED)
+                ? "warehouses:\n  local: {url: \"" + address.url() + "\"}\n"
+                : "";
     }
 
     /** The script for the night, with a mailer that keeps what it gets. */
@@ -116,7 +144,6 @@ class PagesIT {
     }
 
     private void execute(String script) {
-        DatabaseAddress address = new DatabaseAddress("local", "jdbc:duckdb:warehouse.duckdb", null, null, null, null);
         try (Warehouse warehouse = Warehouses.open(address, folder, Access.WRITE)) {
             for (String statement : script.split(";\n")) {
                 warehouse.execute(statement);

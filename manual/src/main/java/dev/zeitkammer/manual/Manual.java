@@ -24,6 +24,7 @@ public final class Manual {
             "rules",
             "commands",
             "warehouses",
+            "recipes",
             "adopting",
             "history",
             "security",

@@ -33,6 +33,7 @@ import picocli.CommandLine.UnmatchedArgumentException;
 /** The whole program behind the process: parses the arguments, runs the command, turns failures into messages and statuses. */
 public final class CommandLineProgram {
 
+    private static final Pattern NUMBER = Pattern.compile("\\d{1,9}");
     private static final Pattern DURATION = Pattern.compile("(\\d{1,6}) ?([sm])?");
 
     /** The commands by name, in the order of the help. */
@@ -137,6 +138,8 @@ public final class CommandLineProgram {
         line.registerConverter(Path.class, here::resolve);
         line.registerConverter(LoadDate.class, CommandLineProgram::loadDate);
         line.registerConverter(Duration.class, CommandLineProgram::duration);
+        line.registerConverter(Long.class, CommandLineProgram::number);
+        line.registerConverter(int.class, text -> Math.toIntExact(number(text)));
         return line.execute(args);
     }
 
@@ -169,6 +172,13 @@ public final class CommandLineProgram {
         }
         long amount = Long.parseLong(form.group(1));
         return "m".equals(form.group(2)) ? Duration.ofMinutes(amount) : Duration.ofSeconds(amount);
+    }
+
+    private static long number(String text) {
+        if (!NUMBER.matcher(text).matches()) {
+            throw new TypeConversionException("\"" + text + "\" is no whole number");
+        }
+        return Long.parseLong(text);
     }
 
     private static LoadDate loadDate(String text) {
