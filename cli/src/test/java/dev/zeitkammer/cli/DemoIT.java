@@ -13,6 +13,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.StreamSupport;
 import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
@@ -222,6 +223,7 @@ class DemoIT {
                 .allMatch(proof -> proof.get("holds").asBoolean());
     }
 
+    @Tag("slow")
     @Test
     void doesNoHarmWhenRunAgain() throws Exception {
         Path copy = folder.resolve("second");
@@ -239,6 +241,7 @@ class DemoIT {
         assertThat(second.read("dimensions/hut.yaml")).contains("# my own note");
     }
 
+    @Tag("slow")
     @Test
     void changesNothingWhenADeliveryIsLoadedAgain() {
         List<String> before = tables();
@@ -262,6 +265,7 @@ class DemoIT {
                 here.wholeTable("booking"));
     }
 
+    @Tag("slow")
     @Test
     void theJournalShowsOneTableOverTime() {
         assertThat(here.run("journal", "hut", "--format", "json").json())
@@ -287,6 +291,7 @@ class DemoIT {
     }
 
     /** A load costs what its statements cost to plan, as long as deliveries are small. */
+    @Tag("slow")
     @Test
     void aDayIsLoadedInFewStatementsAndCanBeTakenBack(@TempDir Path other) {
         Map<Integer, String> known = new TreeMap<>();

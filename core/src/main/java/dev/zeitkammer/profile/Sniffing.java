@@ -27,7 +27,7 @@ final class Sniffing {
     private static final int BEGINNING = 64 * 1024;
     private static final String CLOCK = " \\d{2}:\\d{2}";
     private static final Pattern OFFSET =
-            Pattern.compile("\\d{4}-\\d{2}-\\d{2}[ T]\\d{2}:\\d{2}(?::\\d{2}(?:\\.\\d+)?)?[+-]\\d{2}(?::?\\d{2})?");
+            Pattern.compile("\\d{4}-\\d{2}-\\d{2}[ T]\\d{2}:\\d{2}(?:[:]\\d{2}(?:\\.\\d+)?)?[+-]\\d{2}(?:[:]?\\d{2})?");
     private static final Pattern DATE = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4}");
     private static final Pattern MOMENT = Pattern.compile("\\d{1,2}\\.\\d{1,2}\\.\\d{4} \\d{2}:\\d{2}");
     private static final Pattern TIME = Pattern.compile("([01]\\d|2[0-3]):[0-5]\\d(:[0-5]\\d)?");

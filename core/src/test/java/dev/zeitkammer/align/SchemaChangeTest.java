@@ -12,10 +12,12 @@ import java.util.Random;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Definitions that change after tables have been loaded. */
+@Tag("slow")
 class SchemaChangeTest {
 
     @TempDir

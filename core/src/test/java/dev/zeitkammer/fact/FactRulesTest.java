@@ -5,9 +5,11 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.DefinitionException;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
 /** Facts that are updated by feeds, replaced, cancelled and appended, and definitions that cannot be. */
+@Tag("slow")
 class FactRulesTest extends StayStar {
 
     @Test

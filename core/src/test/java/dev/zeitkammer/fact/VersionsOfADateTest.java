@@ -9,9 +9,11 @@ import dev.zeitkammer.definition.DefinitionException;
 import dev.zeitkammer.verify.Verdict;
 import dev.zeitkammer.verify.Verifier;
 import java.util.List;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 
 /** The version that a fact finds by its date, and facts that follow versions that come late. */
+@Tag("slow")
 class VersionsOfADateTest extends StayStar {
 
     private static final String STAYS = "select no, hut_key, guest_key from fact_stay order by no";

@@ -7,10 +7,12 @@ import dev.zeitkammer.load.TestStar;
 import java.nio.file.Path;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Rows that wait for a partner, a member or a fact, and are staged again with the next delivery. */
+@Tag("slow")
 class WaitingTest {
 
     @TempDir
