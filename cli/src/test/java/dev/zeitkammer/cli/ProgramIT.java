@@ -196,4 +196,28 @@ class ProgramIT extends SmallProject {
         assertThat(help.out()).startsWith("Usage: zeitkammer");
         assertThat(help.out().lines().mapToInt(String::length)).allMatch(length -> length <= 80);
     }
+
+    /** What a monitor asks, and what one that collects numbers reads. */
+    @Test
+    void loadsAreWatchedFromOutside() {
+        here.write("zeitkammer.yaml", here.read("zeitkammer.yaml") + "metrics: {to: numbers.txt}\n");
+        Run none = here.run("journal", "--within", "26h");
+        assertThat(none.status()).isEqualTo(1);
+        here.run("load", "hut", "--date", "2026-03-01");
+        Run good = here.run("journal", "hut", "--within", "26 h");
+        assertThat(good.status()).isZero();
+        assertThat(good.out()).contains("The newest load of dim_hut that ended well is load 1, at 2");
+        assertThat(here.read("numbers.txt"))
+                .contains("# TYPE zeitkammer_load_done gauge\n")
+                .containsPattern("zeitkammer_load_done\\{project=\"[^\"]+\",warehouse=\"local\"} 1\n")
+                .contains("table=\"dim_hut\"} 1\n")
+                .endsWith("# EOF\n");
+        here.write("2026-03-02/huts.csv", "");
+        here.run("load", "hut", "--date", "2026-03-02");
+        assertThat(here.read("numbers.txt")).containsPattern("zeitkammer_load_done\\{[^}]+} 0\n");
+        Run old = here.run("journal", "--within", "0s", "--format", "json");
+        assertThat(old.status()).isEqualTo(1);
+        assertThat(old.json().get("good").asBoolean()).isFalse();
+        assertThat(old.json().get("load").asText()).isEqualTo("1");
+    }
 }

@@ -61,6 +61,6 @@ class WaitIT {
                 .doesNotContain("hush");
         Run usage = here.launched("load", "--wait", "soon");
         assertThat(usage.status()).isEqualTo(2);
-        assertThat(usage.err()).contains("no time such as 90s or 5m");
+        assertThat(usage.err()).contains("no time such as 90s, 5m");
     }
 }

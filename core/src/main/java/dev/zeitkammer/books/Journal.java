@@ -38,6 +38,19 @@ public final class Journal {
                 LOAD_COLUMNS + warehouse.book("loads") + " order by load", row -> load(row, tables, extra));
     }
 
+    /** The newest load that was done, without what it did to tables; empty where there is none. */
+    public Optional<LoadEntry> newestDone() {
+        return hasBooks()
+                ? warehouse
+                        .query(
+                                LOAD_COLUMNS + warehouse.book("loads") + " where load = (select max(load) from "
+                                        + warehouse.book("loads") + " where status = 'done')",
+                                row -> load(row, Map.of(), Map.of()))
+                        .stream()
+                        .findFirst()
+                : Optional.empty();
+    }
+
     /** One load. */
     public LoadEntry load(long load) {
         Optional<LoadEntry> found =

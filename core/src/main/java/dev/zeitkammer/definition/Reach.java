@@ -93,6 +93,10 @@ public final class Reach {
         events.filter(each -> !each.isSent() && !isOwn(each.to().text()))
                 .ifPresent(each -> asked.add(
                         "writes events to " + each.to() + " (" + each.to().place() + ")"));
+        project.settings()
+                .metrics()
+                .filter(to -> !isOwn(to.text()))
+                .ifPresent(to -> asked.add("writes metrics to " + to + " (" + to.place() + ")"));
     }
 
     private void commands() {

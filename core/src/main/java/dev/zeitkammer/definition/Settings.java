@@ -18,6 +18,7 @@ import java.util.Optional;
  * @param tidyEvery after how many loads the files behind tables are put in order by themselves; 0: only by hand
  * @param events where open lineage events of loads go; empty: there are none
  * @param sealed what a load does about a table that somebody changed by hand; to look, it reads the whole table
+ * @param metrics the file that is written after each load with what it came to, relative to the project; empty: there is none
  * @param setAsideLimit the most staged rows that may be set aside, in per cent, of tables that say nothing else; empty: any number
  */
 public record Settings(
@@ -31,7 +32,8 @@ public record Settings(
         int tidyEvery,
         Optional<Events> events,
         Optional<BigDecimal> setAsideLimit,
-        Sealed sealed) {
+        Sealed sealed,
+        Optional<Word> metrics) {
 
     /** What a load does about a table that somebody changed by hand. */
     public enum Sealed {
@@ -56,7 +58,8 @@ public record Settings(
                 tidyEvery,
                 events,
                 setAsideLimit,
-                sealed);
+                sealed,
+                metrics);
     }
 
     public Settings {

@@ -34,7 +34,7 @@ import picocli.CommandLine.UnmatchedArgumentException;
 public final class CommandLineProgram {
 
     private static final Pattern NUMBER = Pattern.compile("\\d{1,9}");
-    private static final Pattern DURATION = Pattern.compile("(\\d{1,6}) ?([sm])?");
+    private static final Pattern DURATION = Pattern.compile("(\\d{1,6}) ?([smhd])?");
 
     /** The commands by name, in the order of the help. */
     private static final Map<String, Class<?>> COMMANDS = new LinkedHashMap<>();
@@ -168,10 +168,15 @@ public final class CommandLineProgram {
     private static Duration duration(String text) {
         Matcher form = DURATION.matcher(text);
         if (!form.matches()) {
-            throw new TypeConversionException("\"" + text + "\" is no time such as 90s or 5m");
+            throw new TypeConversionException("\"" + text + "\" is no time such as 90s, 5m, 26h or 2d");
         }
         long amount = Long.parseLong(form.group(1));
-        return "m".equals(form.group(2)) ? Duration.ofMinutes(amount) : Duration.ofSeconds(amount);
+        return switch (String.valueOf(form.group(2))) {
+            case "m" -> Duration.ofMinutes(amount);
+            case "h" -> Duration.ofHours(amount);
+            case "d" -> Duration.ofDays(amount);
+            default -> Duration.ofSeconds(amount);
+        };
     }
 
     private static long number(String text) {

@@ -3,6 +3,7 @@ package dev.zeitkammer.cli.command;
 import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.Journal.Mark;
 import dev.zeitkammer.books.LoadEntry;
+import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SealBooks;
 import dev.zeitkammer.cli.output.Format;
 import dev.zeitkammer.cli.output.JournalOutput;
@@ -14,6 +15,8 @@ import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.load.MarkSetting;
 import dev.zeitkammer.load.MarkSetting.MarkChange;
 import dev.zeitkammer.staging.LoadDate;
+import java.time.Duration;
+import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Optional;
@@ -35,6 +38,13 @@ final class JournalCommand extends BaseCommand {
 
     @Option(names = "--since", paramLabel = "D", description = "Only loads that began at this date or later (UTC).")
     private @Nullable LoadDate since;
+
+    @Option(
+            names = "--within",
+            paramLabel = "TIME",
+            description =
+                    "Fails, with status 1, unless a load (of the table) has ended well within this time, such as 26h: for a monitor.")
+    private @Nullable Duration within;
 
     @ArgGroup(multiplicity = "0..1")
     private MarksWanted marks = new MarksWanted();
@@ -68,6 +78,14 @@ final class JournalCommand extends BaseCommand {
         Optional<String> table = Optional.ofNullable(wanted)
                 .filter(word -> load.isEmpty())
                 .map(word -> project.definition(word).table());
+        Duration time = within;
+        if (time != null) {
+            if (load.isPresent()) {
+                throw new UsageException("--within asks for any load; leave out the number, or name a table");
+            }
+            return withWarehouse(
+                    project, Access.READ, warehouse -> isRecent(new Journal(warehouse).loads(), table, time));
+        }
         if (marks.set != null) {
             String wanted = marks.set;
             return withWarehouse(project, Access.WRITE, warehouse -> {
@@ -110,6 +128,20 @@ final class JournalCommand extends BaseCommand {
             }
             return ExitStatus.DONE;
         });
+    }
+
+    private int isRecent(List<LoadEntry> loads, Optional<String> table, Duration time) {
+        Optional<LoadEntry> newest = loads.stream()
+                .filter(load -> load.ended().isPresent())
+                .filter(load -> table.map(named -> load.tables().stream()
+                                .anyMatch(each -> each.table().equals(named) && each.status() == LoadStatus.DONE))
+                        .orElse(load.status() == LoadStatus.DONE))
+                .reduce((first, second) -> second);
+        boolean isRecent = newest.flatMap(LoadEntry::ended)
+                .filter(ended -> !ended.isBefore(LocalDateTime.now(clock()).minus(time)))
+                .isPresent();
+        new JournalOutput(output()).newest(newest, table, isRecent, format());
+        return isRecent ? ExitStatus.DONE : ExitStatus.FAILED;
     }
 
     private List<LoadEntry> since(List<LoadEntry> loads) {

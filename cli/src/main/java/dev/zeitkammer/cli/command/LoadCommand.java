@@ -9,11 +9,13 @@ import dev.zeitkammer.cli.output.TidyOutput;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.members.DimensionGuards;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.event.EventSink;
+import dev.zeitkammer.event.LoadMetrics;
 import dev.zeitkammer.event.OpenEvents;
 import dev.zeitkammer.event.OpenEvents.Told;
 import dev.zeitkammer.lineage.DefinitionLineage;
@@ -25,6 +27,7 @@ import dev.zeitkammer.load.Loader.Request;
 import dev.zeitkammer.load.Mended;
 import dev.zeitkammer.load.Tidying;
 import dev.zeitkammer.staging.LoadDate;
+import java.io.IOException;
 import java.nio.file.Path;
 import java.time.DateTimeException;
 import java.time.LocalDate;
@@ -224,6 +227,21 @@ final class LoadCommand extends BaseCommand {
         return from.stream().map(file -> file.toAbsolutePath().getParent()).collect(Collectors.toSet());
     }
 
+    /** What the load came to, for whoever collects it; the load stands whatever becomes of the file. */
+    private void measured(Project project, Warehouse warehouse, LoadEntry load, Word file) {
+        try {
+            LoadMetrics.write(
+                    project.folder().resolve(file.text()),
+                    LoadMetrics.text(
+                            project.name(),
+                            project.settings().use(),
+                            load,
+                            new Journal(warehouse).newestDone().flatMap(LoadEntry::ended)));
+        } catch (IOException refused) {
+            output().aside("Note: cannot write the metrics to " + file + ": " + refused.getMessage());
+        }
+    }
+
     private List<LoadEntry> load(Project project, Warehouse warehouse, List<LoadDate> days) {
         Narrator narrator = new Narrator(output(), options(), warehouse);
         Optional<EventSink> sink = project.settings().events().map(events -> new EventSink(events, project.folder()));
@@ -260,6 +278,7 @@ final class LoadCommand extends BaseCommand {
                     new Request(day, wanted.get(), withDimensions, !noAlign, waived(), false, jobs, mended(), program);
             LoadEntry load = loader.load(request);
             loads.add(load);
+            project.settings().metrics().ifPresent(file -> measured(project, warehouse, load, file));
             if (format() == Format.TEXT) {
                 new LoadOutput(output()).text(load);
             } else {

@@ -43,6 +43,37 @@ public final class JournalOutput {
         output.block(table.render(""));
     }
 
+    /**
+     * The newest load that ended well, of everything or of one table.
+     *
+     * @param isRecent whether that is as new as was asked for
+     */
+    public void newest(Optional<LoadEntry> newest, Optional<String> table, boolean isRecent, Format format) {
+        Map<String, Object> fields = new LinkedHashMap<>();
+        fields.put("good", isRecent);
+        fields.put("table", table.orElse(""));
+        fields.put("load", newest.map(load -> String.valueOf(load.load())).orElse(""));
+        fields.put("ended", newest.flatMap(LoadEntry::ended).map(Values::plain).orElse(""));
+        switch (format) {
+            case TEXT -> {
+                String of = table.map(" of "::concat).orElse("");
+                String which = newest.map(load -> "load " + load.load() + ", at "
+                                + Values.shown(load.ended().orElseThrow(), true) + " (UTC)")
+                        .orElse("none");
+                output.line(
+                        isRecent
+                                ? "The newest load" + of + " that ended well is " + which + "."
+                                : Style.bad("No load" + of + " has ended well in that time")
+                                        + "; the newest that did is " + which + ".");
+            }
+            case JSON -> output.data(Json.of(fields));
+            case CSV -> {
+                output.data(Csv.line(List.copyOf(fields.keySet())));
+                output.data(Csv.line(List.copyOf(fields.values())));
+            }
+        }
+    }
+
     /** The loads that had a table, with nothing but that. */
     private static List<LoadEntry> of(String table, List<LoadEntry> loads) {
         return loads.stream()

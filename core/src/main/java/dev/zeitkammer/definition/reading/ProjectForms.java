@@ -41,6 +41,8 @@ final class ProjectForms {
                             TEXT,
                             "Of a cluster: a folder that this machine and the cluster both see, for staged rows.")));
 
+    static final Form METRICS = Form.of("metrics", "metrics", required("to", TEXT, "The file, such as metrics.txt."));
+
     static final Form EVENTS = Form.of(
             "events",
             "events",
@@ -101,6 +103,7 @@ final class ProjectForms {
                     matching(ProjectReader.EVERY, "every 10 loads"),
                     "Puts the files behind all tables in order after so many loads."),
             of("events", group(EVENTS), "Tells of each table's load as OpenLineage events."),
+            of("metrics", group(METRICS), "Writes what each load came to into a file, in the OpenMetrics text format."),
             SharedForms.SET_ASIDE_LIMIT,
             of("extra", several(group(EXTRA_STEP)), "Steps of one's own at places in the load."),
             of("conventions", group(CONVENTIONS), "How tables look where their definitions say nothing else."));

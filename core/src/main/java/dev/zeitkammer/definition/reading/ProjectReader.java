@@ -139,7 +139,10 @@ public final class ProjectReader {
                 tidyEvery,
                 section.mapping("events").flatMap(this::events),
                 DemandsReader.limit(section),
-                section.choice("sealed", Settings.Sealed.class));
+                section.choice("sealed", Settings.Sealed.class),
+                section.mapping("metrics")
+                        .flatMap(each -> Section.of(each, ProjectForms.METRICS, problems)
+                                .required("to", "a file, such as metrics.txt")));
     }
 
     private Optional<Events> events(Node.Mapping mapping) {
