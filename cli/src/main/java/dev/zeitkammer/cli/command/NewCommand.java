@@ -93,7 +93,21 @@ final class NewCommand extends BaseCommand {
                 + DraftText.quoted(source) + variable("user", "SOURCE_USER") + variable("password", "SOURCE_PASSWORD")
                 + "}\n"));
         SchemaFiles.write(folder.resolve(DefinitionSchemas.FOLDER));
+        leaveOut();
         made(folder);
+    }
+
+    /** What loads make is not for version control; a list that is there is left as it is. */
+    private void leaveOut() {
+        Path file = folder.resolve(".gitignore");
+        if (Files.exists(file)) {
+            return;
+        }
+        try {
+            Files.writeString(file, "/warehouse.duckdb*\n/published/\n");
+        } catch (IOException refused) {
+            throw new ZeitkammerException("Cannot write " + file + ": " + refused.getMessage(), refused);
+        }
     }
 
     /** A keyword that is taken from a variable, where there is that variable. */
