@@ -212,7 +212,7 @@ class AdoptingTest {
             star.write(
                     "deliveries/2026-03-02/stay.csv",
                     "booking,night,hut_code,guests,paid\nb1,2021-07-01,ADL,5,80.00\n");
-            star.load("2026-03-02");
+            star.loaded("2026-03-02", "fact_stay");
             assertThat(star.rows("select hut_sk, guests from fact_stay where booking = 'b1'"))
                     .as("a night of 2021 points at the version of 2021")
                     .containsExactly("1|5");

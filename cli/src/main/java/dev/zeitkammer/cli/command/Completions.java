@@ -128,6 +128,7 @@ final class Completions {
             case "DIMENSION" ->
                 project(folder).stream()
                         .flatMap(project -> project.dimensions().stream())
+                        .filter(dimension -> !dimension.isOthers())
                         .map(Completions::name);
             case "INPUT" ->
                 project(folder).stream()

@@ -115,7 +115,7 @@ final class JournalCommand extends BaseCommand {
         return withWarehouse(project, Access.READ, warehouse -> {
             Journal journal = new Journal(warehouse);
             if (load.isPresent()) {
-                new LoadOutput(output()).write(List.of(journal.load(load.get())), false, format());
+                new LoadOutput(output(), options().verbose()).write(List.of(journal.load(load.get())), false, format());
             } else {
                 List<LoadEntry> all = journal.loads();
                 List<LoadEntry> shown = since(all);

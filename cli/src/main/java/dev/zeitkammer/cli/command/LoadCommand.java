@@ -280,7 +280,7 @@ final class LoadCommand extends BaseCommand {
             loads.add(load);
             project.settings().metrics().ifPresent(file -> measured(project, warehouse, load, file));
             if (format() == Format.TEXT) {
-                new LoadOutput(output()).text(load);
+                new LoadOutput(output(), options().verbose()).text(load);
             } else {
                 errors(load);
             }

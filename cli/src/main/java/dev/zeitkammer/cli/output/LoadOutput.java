@@ -25,9 +25,16 @@ public final class LoadOutput {
     private static final Map<String, String> SPOKEN = Map.of("setAside", "set aside");
 
     private final Output output;
+    private final boolean everyLookup;
 
     public LoadOutput(Output output) {
+        this(output, false);
+    }
+
+    /** @param everyLookup whether lookups are shown too that found a member for every row */
+    public LoadOutput(Output output, boolean everyLookup) {
         this.output = output;
+        this.everyLookup = everyLookup;
     }
 
     /** Loads in the form asked for; one JSON object, or an array when several were asked for. */
@@ -122,7 +129,7 @@ public final class LoadOutput {
         return Optional.of(table.withoutEmptyNumbers().render(" "));
     }
 
-    /** Lookups that did not find a member for every row. */
+    /** Lookups that did not find a member for every row, or all of them. */
     private Optional<String> lookups(LoadEntry load) {
         TextTable table = new TextTable().text("lookup");
         boolean any = false;
@@ -131,7 +138,7 @@ public final class LoadOutput {
                 Map<String, Long> counts = lookup.getValue();
                 boolean smooth = counts.entrySet().stream()
                         .allMatch(count -> count.getKey().equals("matched") || count.getValue() == 0);
-                if (smooth) {
+                if (smooth && !everyLookup) {
                     continue;
                 }
                 if (!any) {

@@ -6,6 +6,7 @@ import com.github.freva.asciitable.HorizontalAlign;
 import com.github.freva.asciitable.OverflowBehaviour;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.OptionalInt;
 
 /** A table for people: columns by their widths, numbers to the right, a rule below the header. */
 final class TextTable {
@@ -64,6 +65,45 @@ final class TextTable {
     }
 
     String render(String indent) {
+        return render(indent, Terminal.width());
+    }
+
+    /** @param width of the terminal; a table that is wider shows each row as lines of its own */
+    String render(String indent, OptionalInt width) {
+        String plain = plain();
+        int needed = indent.length()
+                + plain.lines()
+                        .map(String::stripTrailing)
+                        .mapToInt(String::length)
+                        .max()
+                        .orElse(0);
+        return width.isPresent() && needed > width.getAsInt() && headers.size() > 1 && !rows.isEmpty()
+                ? folded(indent, width.getAsInt())
+                : decorated(plain, indent);
+    }
+
+    /** Each row below a rule, a line a column: names to the left, values beside them. */
+    private String folded(String indent, int width) {
+        int names = headers.stream().mapToInt(String::length).max().orElse(0);
+        StringBuilder result = new StringBuilder();
+        for (List<String> row : rows) {
+            result.append(indent)
+                    .append(Style.faint("─".repeat(Math.max(1, width - indent.length() - 1))))
+                    .append('\n');
+            for (int column = 0; column < headers.size(); column++) {
+                if (!row.get(column).isEmpty()) {
+                    result.append(indent)
+                            .append(Style.strong(headers.get(column)))
+                            .append(" ".repeat(names - headers.get(column).length() + 2))
+                            .append(row.get(column))
+                            .append('\n');
+                }
+            }
+        }
+        return result.toString();
+    }
+
+    private String plain() {
         Column[] columns = new Column[headers.size()];
         for (int index = 0; index < columns.length; index++) {
             HorizontalAlign align = numeric.get(index) ? HorizontalAlign.RIGHT : HorizontalAlign.LEFT;
@@ -76,8 +116,7 @@ final class TextTable {
                             index == wrapped ? OverflowBehaviour.NEWLINE : OverflowBehaviour.ELLIPSIS_RIGHT);
         }
         String[][] cells = rows.stream().map(row -> row.toArray(String[]::new)).toArray(String[][]::new);
-        String plain = AsciiTable.getTable(AsciiTable.NO_BORDERS, columns, cells);
-        return decorated(plain, indent);
+        return AsciiTable.getTable(AsciiTable.NO_BORDERS, columns, cells);
     }
 
     private static String decorated(String plain, String indent) {

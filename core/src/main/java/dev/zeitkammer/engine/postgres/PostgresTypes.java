@@ -21,9 +21,12 @@ final class PostgresTypes {
         };
     }
 
-    /** The type of a result's column, of which the driver tells name, digits and scale. */
+    /** The type of a result's column, of which the driver tells name, digits and scale; columns that the server counts have names of their own. */
     static SqlType of(String name, int digits, int scale) {
         return switch (name) {
+            case "smallserial" -> SqlType.SMALLINT;
+            case "serial" -> SqlType.INTEGER;
+            case "bigserial" -> SqlType.BIGINT;
             case "numeric" -> digits == 0 ? COMPUTED : SqlType.decimal(Math.min(38, digits), scale);
             case "bpchar", "varchar" ->
                 digits > 0 && digits < Integer.MAX_VALUE
