@@ -80,7 +80,7 @@ public final class RehearsalOutput {
         rows.forEach(row -> alike.computeIfAbsent(List.of(row.table(), row.comes()), first -> new ArrayList<>())
                 .add(row));
         TextTable table =
-                new TextTable().text("table").text("rows that").number("rows").text("such as");
+                new TextTable().text("table").text("rows that").number("rows").prose("such as");
         alike.forEach((group, same) -> table.row(
                 same.get(0).table(),
                 same.get(0).comes() ? "come" : "end",

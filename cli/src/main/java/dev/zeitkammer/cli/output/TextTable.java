@@ -83,7 +83,8 @@ final class TextTable {
     }
 
     /** Each row below a rule, a line a column: names to the left, values beside them. */
-    private String folded(String indent, int width) {
+    private String folded(String before, int width) {
+        String indent = before + " ";
         int names = headers.stream().mapToInt(String::length).max().orElse(0);
         StringBuilder result = new StringBuilder();
         for (List<String> row : rows) {

@@ -28,12 +28,12 @@ class TextTableTest {
     void aTableThatDoesNotFitShowsEachRowAsLines() {
         assertThat(table().render(" ", OptionalInt.of(20)).lines())
                 .containsExactly(
-                        " " + "─".repeat(18),
-                        " hut     ADL",
-                        " beds    24",
-                        " warden  Resi Caduff",
-                        " " + "─".repeat(18),
-                        " hut     BIR",
-                        " warden  Toni");
+                        "  " + "─".repeat(17),
+                        "  hut     ADL",
+                        "  beds    24",
+                        "  warden  Resi Caduff",
+                        "  " + "─".repeat(17),
+                        "  hut     BIR",
+                        "  warden  Toni");
     }
 }
