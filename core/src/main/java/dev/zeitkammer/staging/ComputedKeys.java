@@ -5,12 +5,14 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Input.Match;
 import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.WarehouseException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 
 /**
  * What rows of an input of a join are joined by where that is no column of theirs, but an expression over them. It stands beside the
@@ -112,6 +114,21 @@ final class ComputedKeys {
         return "(select s.*, " + String.join(", ", values) + ", coalesce(" + String.join(", ", faults)
                 + ", null) as zk_by_bad from (select s.*, " + String.join(", ", tried) + " from " + rows
                 + " as s) as s)";
+    }
+
+    /** A note on rows of a joined input that cannot compute what they are joined by: they are nobody's partner. */
+    Optional<String> notComputed(String relation) {
+        if (expressions.isEmpty()) {
+            return Optional.empty();
+        }
+        long rows = stager.number(
+                "select count(*) from " + beside("(select * from " + relation + " where zk_bad_column is null)")
+                        + " as s where zk_by_bad is not null");
+        return rows == 0
+                ? Optional.empty()
+                : Optional.of(Counted.rowsHave(rows) + " no value to be joined by in "
+                        + of.input().name() + ", since it cannot be computed, and " + (rows == 1 ? "is" : "are")
+                        + " joined to nothing");
     }
 
     /** The column of the first bad value of a row of the input, under an alias. */

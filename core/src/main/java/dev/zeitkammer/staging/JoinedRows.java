@@ -180,7 +180,9 @@ final class JoinedRows extends Source {
                 + " p0.zk_bad_text as zk_was_bad_text\nfrom " + rows(0) + " as p0" + partners("left join")
                 + inner();
         withoutPartner();
-        noteNotComputed();
+        for (int part = 1; part < parts.size(); part++) {
+            computed.get(part).notComputed(relation(part)).ifPresent(notes::add);
+        }
         return query;
     }
 
@@ -209,24 +211,6 @@ final class JoinedRows extends Source {
         Dialect dialect = stager.dialect();
         return dialect.column(alias(number(match.earlier())), compared(match.earlier(), match.column())) + " = "
                 + dialect.column(alias(part), compared(later, match.joinedColumn()));
-    }
-
-    /** Rows of a joined input that cannot compute what they are joined by are nobody's partner. */
-    private void noteNotComputed() {
-        for (int part = 1; part < parts.size(); part++) {
-            if (computed.get(part).isAny()) {
-                long rows = stager.number("select count(*) from "
-                        + computed.get(part)
-                                .beside("(select * from " + relation(part) + " where zk_bad_column is null)")
-                        + " as s where zk_by_bad is not null");
-                if (rows > 0) {
-                    notes.add(Counted.rowsHave(rows) + " no value to be joined by in "
-                            + parts.get(part).input().name() + ", since it cannot be computed, and "
-                            + (rows == 1 ? "is" : "are")
-                            + " joined to nothing");
-                }
-            }
-        }
     }
 
     /** Rows without a partner are left out where there must be one, but for those whose own values are bad. */

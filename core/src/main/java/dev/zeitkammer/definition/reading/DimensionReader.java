@@ -11,7 +11,6 @@ import dev.zeitkammer.definition.History.Facts;
 import dev.zeitkammer.definition.History.Late;
 import dev.zeitkammer.definition.History.Overwrite;
 import dev.zeitkammer.definition.Input;
-import dev.zeitkammer.definition.OthersLoad;
 import dev.zeitkammer.definition.Place;
 import dev.zeitkammer.definition.Problems;
 import dev.zeitkammer.definition.SurrogateKey;
@@ -53,7 +52,10 @@ final class DimensionReader {
 
     Optional<Dimension> read(Node.Mapping mapping) {
         return switch (Section.ofNames(mapping, problems).choice("kind", Kinds.class)) {
-            case MEMBERS -> Section.ofNames(mapping, problems).has("others-load") ? others(mapping) : members(mapping);
+            case MEMBERS ->
+                Section.ofNames(mapping, problems).has("others-load")
+                        ? new OthersReader(problems, terms).read(mapping)
+                        : members(mapping);
             case CALENDAR -> new CalendarReader(problems, inputs, terms).read(mapping);
             case COMBINATION -> combination(mapping);
         };
@@ -100,53 +102,6 @@ final class DimensionReader {
                 views(section),
                 Optional.empty(),
                 said.describing(key.described())));
-    }
-
-    /** One that others load: its table, its key, and how its rows are known. */
-    private Optional<Dimension> others(Node.Mapping mapping) {
-        Section section = Section.of(mapping, DimensionForms.OTHERS, problems);
-        Optional<Word> name = section.required("dimension", "the dimension's name");
-        TakenReader.Columns key = key(section);
-        Terms said =
-                terms.read(section, name.map(known -> tableName(section, known)).orElse(""));
-        Optional<Section> rows =
-                section.mapping("others-load").map(each -> Section.of(each, DimensionForms.OTHERS_LOAD, problems));
-        if (rows.isEmpty()) {
-            return Optional.empty();
-        }
-        Section given = rows.get();
-        Optional<Word> column = given.required("key", "the column of its surrogate key");
-        OthersLoad others = new OthersLoad(given.sql("current"), given.word("from"), given.word("until"));
-        if (others.until().isPresent() && others.from().isEmpty()) {
-            problems.add(
-                    given.placeOf("until"),
-                    "\"until\" needs \"from\", the column with the date from which a row holds");
-        }
-        Optional<Facts> facts = section.mapping("history")
-                .flatMap(each -> Section.ofNames(each, problems)
-                        .word("facts")
-                        .flatMap(word -> section.choiceOf(word, Facts.class, "facts")));
-        return name.flatMap(known -> column.map(surrogate -> new Dimension(
-                known,
-                tableName(section, known),
-                Kind.MEMBERS,
-                Optional.empty(),
-                key.columns(),
-                key.taken(),
-                List.of(),
-                Optional.empty(),
-                new History(Optional.empty(), Late.SPLICE, Overwrite.ALL, facts.or(() -> Optional.of(Facts.STAY))),
-                Deletions.NONE,
-                Optional.empty(),
-                new SurrogateKey(surrogate.text(), SurrogateKey.By.SEQUENCE, Optional.empty()),
-                false,
-                List.of(),
-                others.hasVersions(),
-                Optional.empty(),
-                new ReservedReader(problems, said.conventions()).read(section),
-                Views.NONE,
-                Optional.of(others),
-                said)));
     }
 
     private static boolean hasVersionedLookup(Section section) {
@@ -236,6 +191,10 @@ final class DimensionReader {
     }
 
     private TakenReader.Columns key(Section section) {
+        return key(section, problems);
+    }
+
+    static TakenReader.Columns key(Section section, Problems problems) {
         if (!section.has("key")) {
             problems.malformed(
                     section.place(), "\"key\" is missing; expected the column or columns of the business key");
