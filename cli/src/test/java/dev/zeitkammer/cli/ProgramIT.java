@@ -214,10 +214,16 @@ class ProgramIT extends SmallProject {
                 .endsWith("# EOF\n");
         here.write("2026-03-02/huts.csv", "");
         here.run("load", "hut", "--date", "2026-03-02");
+        here.write("notes.txt", "mine\n");
+        here.write("zeitkammer.yaml", here.read("zeitkammer.yaml").replace("numbers.txt", "notes.txt"));
+        assertThat(here.run("load", "hut", "--date", "2026-03-01", "--again").err())
+                .contains("Note: cannot write the metrics to notes.txt")
+                .contains("holds something else than metrics");
+        assertThat(here.read("notes.txt")).isEqualTo("mine\n");
         assertThat(here.read("numbers.txt")).containsPattern("zeitkammer_load_done\\{[^}]+} 0\n");
         Run old = here.run("journal", "--within", "0s", "--format", "json");
         assertThat(old.status()).isEqualTo(1);
         assertThat(old.json().get("good").asBoolean()).isFalse();
-        assertThat(old.json().get("load").asText()).isEqualTo("1");
+        assertThat(old.json().get("load").asText()).isEqualTo("3");
     }
 }

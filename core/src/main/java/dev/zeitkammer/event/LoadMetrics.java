@@ -4,6 +4,9 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
@@ -18,6 +21,9 @@ import java.util.Optional;
  * the table as labels. Whoever collects them reads the file whenever it likes: it is there whole, or as it was before.
  */
 public final class LoadMetrics {
+
+    /** With what every such file begins. */
+    private static final String FIRST = "# TYPE zeitkammer_load_number gauge\n";
 
     private final String labels;
     private final List<String> lines = new ArrayList<>();
@@ -57,6 +63,12 @@ public final class LoadMetrics {
         return String.join("\n", metrics.lines) + "\n";
     }
 
+    private static boolean isMetrics(Path file) throws IOException {
+        try (InputStream bytes = Files.newInputStream(file)) {
+            return new String(bytes.readNBytes(FIRST.length()), StandardCharsets.UTF_8).equals(FIRST);
+        }
+    }
+
     /** A number of a table. */
     private interface Number {
         double of(TableEntry table);
@@ -85,11 +97,14 @@ public final class LoadMetrics {
     }
 
     /**
-     * Puts a text in the place of a file, at once.
+     * Puts a text in the place of a file that holds metrics, at once.
      *
-     * @throws IOException where it cannot be written; the file is as it was then
+     * @throws IOException where it cannot be written, or the file holds something else; it is as it was then
      */
     public static void write(Path file, String text) throws IOException {
+        if (Files.exists(file) && !isMetrics(file)) {
+            throw new FileAlreadyExistsException(file + " holds something else than metrics");
+        }
         Path beside = Files.createTempFile(file.toAbsolutePath().getParent(), "." + file.getFileName(), ".part");
         try {
             Files.writeString(beside, text);

@@ -267,11 +267,12 @@ final class Keeping {
                 .orElse("");
     }
 
-    /** A row counts that is no older than the one that took its key away. */
+    /** A row counts that is no older than the one that took its key away; one without an order is older than any that has one. */
     private String newer(Keep keep, KeptTable away) {
         return keep.order()
                 .map(order -> " and not exists (select 1 from " + away.quoted() + " as t where "
-                        + dialect.allEqual(keys(keep), "k", "t") + " and not (true" + isLater(keep, "k") + "))")
+                        + dialect.allEqual(keys(keep), "k", "t") + " and not coalesce(true" + isLater(keep, "k")
+                        + ", false))")
                 .orElse("");
     }
 

@@ -225,9 +225,12 @@ class KeptInputsTest {
         star.load("2026-03-02");
         String kept = "select booking, channel, inserted_by from " + kept("headers") + " order by booking";
         assertThat(star.rows(kept)).isEmpty();
+        star.write("headers-2026-03-07.csv", "booking,channel,changed\nb1,desk,\n");
+        star.load("2026-03-07");
+        assertThat(star.rows(kept)).as("without an order it is the oldest").isEmpty();
         star.write("headers-2026-03-08.csv", "booking,channel,changed\nb1,phone,2026-03-08\nb2,phone,2026-03-05\n");
         star.load("2026-03-08");
-        assertThat(star.rows(kept)).containsExactly("b1|phone|5", "b2|phone|5");
+        assertThat(star.rows(kept)).containsExactly("b1|phone|6", "b2|phone|6");
         assertThat(stays()).containsExactly("b1|1|phone|2", "b2|1|phone|3");
         assertThat(failingOfHeaders()).isEmpty();
         star.warehouse().execute("delete from " + kept("headers") + " where booking = 'b2'");
