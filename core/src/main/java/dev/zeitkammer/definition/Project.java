@@ -120,7 +120,7 @@ public record Project(
                         .filter(definition -> definition.name().text().equals(named))
                         .findFirst());
         dimensions.stream()
-                .filter(Dimension::isOthers)
+                .filter(dimension -> found.isEmpty() && dimension.isOthers())
                 .filter(dimension -> dimension.name().text().equals(named)
                         || dimension.table().equals(named))
                 .findFirst()

@@ -13,6 +13,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.members.DimensionGuards;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.event.EventSink;
 import dev.zeitkammer.event.LoadMetrics;
@@ -237,7 +238,7 @@ final class LoadCommand extends BaseCommand {
                             project.settings().use(),
                             load,
                             new Journal(warehouse).newestDone().flatMap(LoadEntry::ended)));
-        } catch (IOException refused) {
+        } catch (IOException | ZeitkammerException refused) {
             output().aside("Note: cannot write the metrics to " + file + ": " + refused.getMessage());
         }
     }
