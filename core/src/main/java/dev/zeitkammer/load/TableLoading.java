@@ -5,6 +5,7 @@ import dev.zeitkammer.books.Known;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.engine.CompactedException;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -18,6 +19,8 @@ import org.jspecify.annotations.Nullable;
 
 /** Loads single tables of a load over one connection, and enters those that fail. */
 final class TableLoading {
+
+    private static final int COMPACTIONS = 3;
 
     private final LoadContext context;
     private final Books books;
@@ -86,6 +89,11 @@ final class TableLoading {
                     definition.table(), TableLoads.kind(definition), LoadStatus.BLOCKED, run.seconds(), why);
             return entered(blocked, () -> {});
         }
+        return tried(definition, run, COMPACTIONS);
+    }
+
+    /** @param again how many compactions of others are no reason to give up; they changed no row, and the table is loaded again */
+    private TableEntry tried(Definition definition, TableRun run, int again) {
         try {
             TableEntry entry = run.run();
             changed.addAll(run.changed());
@@ -94,6 +102,16 @@ final class TableLoading {
                 known = null;
             }
             return entry;
+        } catch (CompactedException compacted) {
+            if (again == 0 || context.request().rehearsal()) {
+                return failed(run, definition, LoadStatus.FAILED, compacted);
+            }
+            context.listener()
+                    .notes(
+                            definition.table(),
+                            List.of("files of a table were rewritten by somebody else meanwhile; " + definition.table()
+                                    + " is loaded again"));
+            return tried(definition, new TableRun(context, definition, known()), again - 1);
         } catch (GuardException stopped) {
             return failed(run, definition, LoadStatus.STOPPED, stopped);
         } catch (ZeitkammerException failure) {

@@ -1,7 +1,9 @@
 package dev.zeitkammer.engine.spark;
 
+import dev.zeitkammer.engine.CompactedException;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.WarehouseException;
+import dev.zeitkammer.engine.spark.Heads.Since;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -16,9 +18,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import java.util.function.Function;
 import java.util.regex.Pattern;
-import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -40,10 +40,9 @@ final class Branches {
     private static final Pattern SCRATCH =
             Pattern.compile("insert overwrite directory|create or replace temporary view");
     private static final int ID = 8;
-    /** What a snapshot is called that has the rows of the one before in other files. */
-    private static final String COMPACTION = "replace";
 
     private final SparkWarehouse warehouse;
+    private final BranchMetadata metadata;
     private final Set<String> written = new LinkedHashSet<>();
     private final List<String> executed = new ArrayList<>();
     private final Set<String> carriedOut = new LinkedHashSet<>();
@@ -58,6 +57,7 @@ final class Branches {
 
     Branches(SparkWarehouse warehouse) {
         this.warehouse = warehouse;
+        this.metadata = new BranchMetadata(warehouse);
     }
 
     /** Makes the table in which commits are decided. */
@@ -82,7 +82,10 @@ final class Branches {
             List<String> tables = warehouse.standing().stream()
                     .filter(table -> !warehouse.isBook(table))
                     .toList();
-            query(tables, table -> refs(table, "name = 'main'"))
+            metadata.lines(
+                            tables,
+                            table -> metadata.refs(
+                                    table, "name = " + warehouse.dialect().text(Heads.MAIN)))
                     .forEach(line -> base.put(line.table(), line.snapshot()));
         }
         warehouse.execute("set " + SESSION + "=" + branch);
@@ -115,12 +118,7 @@ final class Branches {
         warehouse.execute("reset " + SESSION);
         Heads heads = heads(own);
         Collection<String> tables = inOrder(heads.branched());
-        for (String table : tables) {
-            if (!heads.follows(table, base)) {
-                throw new GuardException("Somebody else wrote to " + table
-                        + " while this load ran; nothing of it is loaded. Load again");
-            }
-        }
+        tables.forEach(table -> refuseChanged(table, heads.since(table, base)));
         if (!tables.isEmpty()) {
             decide(own, tables);
         }
@@ -131,6 +129,16 @@ final class Branches {
         tables.stream()
                 .filter(table -> !warehouse.isBook(table))
                 .forEach(table -> base.put(table, heads.snapshot(table, own)));
+    }
+
+    private static void refuseChanged(String table, Since changed) {
+        if (changed == Since.ROWS) {
+            throw new GuardException(
+                    "Somebody else wrote to " + table + " while this load ran; nothing of it is loaded. Load again");
+        }
+        if (changed == Since.FILES) {
+            throw new CompactedException(table);
+        }
     }
 
     private void carryOut(String own, Collection<String> tables) {
@@ -202,6 +210,9 @@ final class Branches {
                             + warehouse.dialect().text(own) + ")",
                     row -> true);
         } catch (WarehouseException refused) {
+            if (hasTakenItsPlace(own, table)) {
+                return;
+            }
             throw new WarehouseException(
                     "What was loaded into " + table + " stands in its branch " + own + " and cannot be put forward: "
                             + refused.getMessage()
@@ -209,6 +220,33 @@ final class Branches {
                             + " table in between, bring the branch in by hand, drop it, and load again",
                     refused);
         }
+    }
+
+    /**
+     * Where others compacted a table after the commit was decided, its branch holds the same rows as the table and those of the
+     * commit: the table becomes the branch. What somebody wrote in the moment between looking and doing takes its place again.
+     */
+    private boolean hasTakenItsPlace(String own, String table) {
+        Heads heads = metadata.heads(own, List.of(table));
+        if (heads.since(table, Map.of()) != Since.FILES) {
+            return false;
+        }
+        become(table, heads.snapshot(table, own));
+        List<Long> history = warehouse.query(
+                "select snapshot_id from " + warehouse.catalogName() + "." + table + ".history", row -> row.number(1));
+        long before = history.size() < 2 ? 0 : history.get(history.size() - 2);
+        if (before != heads.snapshot(table, Heads.MAIN)) {
+            become(table, before);
+            return false;
+        }
+        return true;
+    }
+
+    private void become(String table, long snapshot) {
+        warehouse.query(
+                "call " + warehouse.catalogName() + ".system.set_current_snapshot("
+                        + warehouse.dialect().text(table) + ", " + snapshot + ")",
+                row -> true);
     }
 
     private void drop(String own, Collection<String> tables) {
@@ -268,9 +306,9 @@ final class Branches {
     /** The tables that have branches of loads and rehearsals, by branch. */
     private Map<String, List<String>> leftBehind() {
         Map<String, List<String>> left = new HashMap<>();
-        query(
+        metadata.lines(
                         warehouse.standing(),
-                        table -> refs(
+                        table -> metadata.refs(
                                 table,
                                 "name like '" + LOAD.replace("_", "\\\\_") + "%' or name like '"
                                         + REHEARSAL.replace("_", "\\\\_") + "%'"))
@@ -279,44 +317,10 @@ final class Branches {
         return left;
     }
 
-    /** A branch of a table and its snapshot, or a snapshot without a name and the one that it follows. */
-    private record Line(String table, String name, long snapshot, long parent, String operation) {}
-
-    private List<Line> query(Collection<String> tables, Function<String, String> each) {
-        return tables.isEmpty()
-                ? List.of()
-                : warehouse.query(
-                        tables.stream().map(each).collect(Collectors.joining("\nunion all\n")),
-                        row -> new Line(
-                                String.valueOf(row.text(1)),
-                                String.valueOf(row.text(2)),
-                                row.number(3),
-                                row.number(4),
-                                String.valueOf(row.text(5))));
-    }
-
-    private String refs(String table, String condition) {
-        return "select " + warehouse.dialect().text(table)
-                + " as zk_table, name, snapshot_id, cast(0 as bigint) as parent_id, '' as operation from "
-                + warehouse.catalogName()
-                + "."
-                + table + ".refs where " + condition;
-    }
-
-    /** The snapshots of today, and of yesterday where clocks differ. */
-    private String snapshots(String table) {
-        return "select " + warehouse.dialect().text(table)
-                + " as zk_table, '' as name, snapshot_id, coalesce(parent_id, 0) as parent_id, operation from "
-                + warehouse.catalogName() + "." + table
-                + ".snapshots where committed_at > current_timestamp() - interval '2' day";
-    }
-
     /** Where the tables stand that were named, each with its branch of the transaction. */
     private Heads heads(String own) {
-        List<String> tables =
-                warehouse.standing().stream().filter(this::mayBeWritten).toList();
-        String both = "name in ('main', " + warehouse.dialect().text(own) + ")";
-        return new Heads(own, query(tables, table -> refs(table, both) + "\nunion all\n" + snapshots(table)));
+        return metadata.heads(
+                own, warehouse.standing().stream().filter(this::mayBeWritten).toList());
     }
 
     /** Whether any statement held the name of the table, with or without its schema. */
@@ -324,51 +328,5 @@ final class Branches {
         String name =
                 table.substring(table.indexOf("`.`") + 3, table.length() - 1).toLowerCase(Locale.ROOT);
         return executed.stream().anyMatch(sql -> sql.contains(name));
-    }
-
-    private record Heads(String branch, List<Line> lines) {
-
-        private Set<String> branched() {
-            return lines.stream()
-                    .filter(line -> line.name().equals(branch))
-                    .map(Line::table)
-                    .collect(Collectors.toCollection(LinkedHashSet::new));
-        }
-
-        /**
-         * Whether the branch of a table grew out of what the table is now, and that is what it was when it was first read, or the
-         * same rows in other files.
-         */
-        private boolean follows(String table, Map<String, Long> base) {
-            Map<Long, Line> snapshots = new HashMap<>();
-            lines.stream()
-                    .filter(line -> line.table().equals(table) && line.name().isEmpty())
-                    .forEach(line -> snapshots.put(line.snapshot(), line));
-            long main = snapshot(table, "main");
-            long at = snapshot(table, branch);
-            while (at != main && at != 0) {
-                at = snapshots.containsKey(at) ? snapshots.get(at).parent() : 0;
-            }
-            return at == main && (!base.containsKey(table) || isSame(base.get(table), main, snapshots));
-        }
-
-        private static boolean isSame(long before, long now, Map<Long, Line> snapshots) {
-            long at = now;
-            while (at != before
-                    && snapshots.containsKey(at)
-                    && snapshots.get(at).operation().equals(COMPACTION)) {
-                at = snapshots.get(at).parent();
-            }
-            return at == before;
-        }
-
-        /** 0 where there is none yet. */
-        private long snapshot(String table, String name) {
-            return lines.stream()
-                    .filter(line -> line.table().equals(table) && line.name().equals(name))
-                    .mapToLong(Line::snapshot)
-                    .findFirst()
-                    .orElse(0);
-        }
     }
 }

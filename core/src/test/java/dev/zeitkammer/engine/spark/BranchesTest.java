@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.mockito.ArgumentMatchers.anyString;
 import static org.mockito.Mockito.when;
 
+import dev.zeitkammer.engine.CompactedException;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.WarehouseException;
 import java.time.Duration;
@@ -12,6 +13,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -48,7 +50,12 @@ class BranchesTest {
             branches.writes(table);
             branches.executes("insert into `dw`." + table + " select 1");
         }
-        return cluster.executed("set spark.wap.branch=").get(0).replaceFirst(".*=", "");
+        return branch();
+    }
+
+    private String branch() {
+        List<String> set = cluster.executed("set spark.wap.branch=");
+        return set.get(set.size() - 1).replaceFirst(".*=", "");
     }
 
     /** Each table with its branch one snapshot further than the table itself. */
@@ -133,6 +140,66 @@ class BranchesTest {
         assertThat(cluster.executed("fast_forward")).hasSize(1);
     }
 
+    /** A compaction came after the branch was made: no row is another one, and the table may be loaded again. */
+    @Test
+    void filesThatOthersRewroteUnderTheBranchAreToldFromRows() {
+        cluster.answer(".refs where name = 'main'", List.of(line(HUTS, "main", 10, 0)));
+        String own = begun(HUTS);
+        cluster.answer(".refs where name in", rewritten(own, "replace"));
+        assertThatThrownBy(branches::commit).isInstanceOf(CompactedException.class);
+        assertThat(cluster.executed("decided")).isEmpty();
+        branches.takeBack();
+        cluster.answer(".refs where name in", rewritten(begun(HUTS), "overwrite"));
+        assertThatThrownBy(branches::commit).isInstanceOf(GuardException.class);
+    }
+
+    /** Of two snapshots that came after the branch was made, the second is a compaction. */
+    private static List<List<@Nullable Object>> rewritten(String own, String first) {
+        return List.of(
+                line(HUTS, "main", 13, 0),
+                line(HUTS, own, 11, 0),
+                line(HUTS, "", 11, 10),
+                line(HUTS, "", 12, 10, first),
+                line(HUTS, "", 13, 12, "replace"));
+    }
+
+    /** The commit is decided, and the table cannot be put forward: somebody compacted it in that moment. */
+    private String compactedOnceDecided(long before) {
+        String own = begun(HUTS);
+        AtomicBoolean isDecided = new AtomicBoolean();
+        cluster.refuse("fast_forward", new WarehouseException("not an ancestor", null));
+        cluster.answer(
+                ".refs where name in",
+                () -> List.of(
+                        line(HUTS, "main", isDecided.getAndSet(true) ? 12 : 10, 0),
+                        line(HUTS, own, 11, 0),
+                        line(HUTS, "", 11, 10),
+                        line(HUTS, "", 12, 10, "replace")));
+        cluster.answer(".history", List.of(List.of(10L), List.of(before), List.of(11L)));
+        return own;
+    }
+
+    @Test
+    void aTableThatWasCompactedOnceAllIsDecidedBecomesItsBranch() {
+        String own = compactedOnceDecided(12);
+        branches.commit();
+        assertThat(cluster.executed("set_current_snapshot"))
+                .containsExactly("call `dw`.system.set_current_snapshot('" + HUTS + "', 11)");
+        assertThat(cluster.executed("drop branch")).singleElement().asString().endsWith("`" + own + "`");
+    }
+
+    @Test
+    void whatSomebodyWroteInThatVeryMomentStands() {
+        compactedOnceDecided(14);
+        assertThatThrownBy(branches::commit).hasMessageContaining("cannot be put forward");
+        assertThat(cluster.executed("set_current_snapshot"))
+                .containsExactly(
+                        "call `dw`.system.set_current_snapshot('" + HUTS + "', 11)",
+                        "call `dw`.system.set_current_snapshot('" + HUTS + "', 14)");
+        assertThat(cluster.executed("drop branch")).isEmpty();
+        assertThat(branches.isStuck()).isTrue();
+    }
+
     @Test
     void whatTheSessionItselfPutForwardIsItsBase() {
         cluster.answer(".refs where name = 'main'", List.of(line(HUTS, "main", 10, 0)));
@@ -142,7 +209,7 @@ class BranchesTest {
         branches.begin(true);
         branches.writes(HUTS);
         branches.executes("insert into `dw`." + HUTS + " select 1");
-        String second = cluster.executed("set spark.wap.branch=").get(1).replaceFirst(".*=", "");
+        String second = branch();
         cluster.answer(
                 ".refs where name in",
                 List.of(line(HUTS, "main", 11, 0), line(HUTS, second, 12, 0), line(HUTS, "", 12, 11)));
@@ -170,14 +237,7 @@ class BranchesTest {
         begun(HUTS);
         cluster.answer(
                 ".refs where name in",
-                List.of(
-                        line(HUTS, "main", 10, 0),
-                        line(
-                                HUTS,
-                                cluster.executed("set spark.wap.branch=").get(1).replaceFirst(".*=", ""),
-                                11,
-                                0),
-                        line(HUTS, "", 11, 10)));
+                List.of(line(HUTS, "main", 10, 0), line(HUTS, branch(), 11, 0), line(HUTS, "", 11, 10)));
         branches.commit();
         assertThat(cluster.executed("fast_forward"))
                 .as("whoever has it decides")
