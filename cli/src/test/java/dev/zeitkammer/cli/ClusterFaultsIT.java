@@ -14,8 +14,9 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
 /**
- * Loads into a cluster that are cut off and run again end where loads of the embedded warehouse without a fault do: same tables, same marks, appended facts
- * once. With -Dfaults=N at N places, evenly over the statements of a load, and at last the cluster itself is killed.
+ * Loads into a cluster that are cut off and run again end where loads of the embedded warehouse without a fault do: same tables,
+ * same marks, appended facts once, while somebody else writes to the same schema and compacts what the loads write. With -Dfaults=N
+ * at N places, evenly over the statements of a load, and at last the cluster itself is killed.
  */
 @Tag("cluster")
 class ClusterFaultsIT {
@@ -118,15 +119,18 @@ class ClusterFaultsIT {
     @Test
     void endsWhereAnUndisturbedLoadWouldHave() throws Exception {
         int faults = Integer.getInteger("faults", Program.isThorough() ? MANY : FEW);
-        try (LocalCluster cluster = new LocalCluster(folder.resolve("cluster"))) {
+        try (LocalCluster cluster = new LocalCluster(folder.resolve("cluster"));
+                OtherWriter other = new OtherWriter(cluster, "star")) {
             Program calm = star("calm", "{url: \"jdbc:duckdb:warehouse.duckdb\"}");
             Program star = star("star", cluster.warehouse("star"));
             load(calm, 1);
             load(star, 1);
+            other.start();
             int day = 1;
             for (Predicate<List<String>> place : places(faults)) {
                 day++;
                 deliver(star, day);
+                other.compactsOnce();
                 disturbed(star, day, place, Process::destroyForcibly);
                 assertEqual(calm, star, day);
             }
@@ -137,6 +141,13 @@ class ClusterFaultsIT {
                 assertEqual(calm, star, day);
             }
             assertThat(star.run("verify", "-q").status()).isZero();
+            List<Long> told = other.ended();
+            assertThat(told).isNotEmpty();
+            assertThat(other.standing())
+                    .as("of what somebody else was told to be written nothing is lost")
+                    .containsAll(told)
+                    .doesNotHaveDuplicates();
+            assertThat(other.compactions()).as("compactions beside the loads").isPositive();
         }
     }
 

@@ -26,10 +26,14 @@ final class LocalCluster implements AutoCloseable {
         this.process = started();
     }
 
+    /** Where it answers. */
+    String url() {
+        return "jdbc:hive2://127.0.0.1:%d/default".formatted(port);
+    }
+
     /** A warehouse in it, for a project file. */
     String warehouse(String schema) {
-        return "{url: \"jdbc:hive2://127.0.0.1:%d/default\", catalog: dw, schema: %s, exchange: exchange}"
-                .formatted(port, schema);
+        return "{url: \"%s\", catalog: dw, schema: %s, exchange: exchange}".formatted(url(), schema);
     }
 
     private Process started() throws IOException {
