@@ -142,7 +142,8 @@ public final class Secrets {
     private static final Set<String> KNOWN = ConcurrentHashMap.newKeySet();
 
     private static final Pattern PARAMETER = Pattern.compile(
-            "(?i)([\\w.-]*(?:pass|pwd|secret|token|credential|apikey)[\\w.-]*\\s*=\\s*)(?!\\(hidden\\))(\"[^\"]*\"|'[^']*'|[^\\s&;,\"')]+)");
+            "(?i)([\\w.-]*(?:pass|pwd|secret|token|credential|apikey|authorization|cookie\\.)[\\w.-]*\\s*=\\s*)(?!\\(hidden\\))"
+                    + "(\"[^\"]*\"|'[^']*'|(?:(?:bearer|basic)\\s+)?[^\\s&;,\"')]+)");
     private static final Pattern USER_INFO = Pattern.compile("//[^/\\s@]*:[^\\s@]*@(?:[^\\s@/]*@)*");
     private static final Pattern THIN = Pattern.compile("(:)[^:/@\\s]+/[^@\\s]+@");
 

@@ -71,6 +71,19 @@ class SecretsTest {
                 .isEqualTo("(hidden) and token=(hidden)&x=1 and //(hidden)@c");
     }
 
+    /** A cluster that is reached over HTTP is given a header or a cookie with the token. */
+    @Test
+    void tokensInHeadersAreHiddenWhole() {
+        String url =
+                "jdbc:hive2://cluster.example:443/default;transportMode=http;http.header.Authorization=Bearer %s;ssl=true";
+        assertThat(Secrets.cleaned(url.formatted("eyJhbGci.x-y_z=="))).isEqualTo(url.replace("Bearer %s", "(hidden)"));
+        assertThat(Secrets.cleaned(
+                        "http.header.authorization=Basic%20bWU6eA==;http.cookie.sid=q1w2e3; cookieAuth=true"))
+                .isEqualTo("http.header.authorization=(hidden);http.cookie.sid=(hidden); cookieAuth=true");
+        Secrets.keepThoseOf(url.formatted("Steinbock77"));
+        assertThat(Secrets.cleaned("refused: Bearer Steinbock77")).isEqualTo("refused: (hidden)");
+    }
+
     /** A password that is a word: it is hidden where it stands alone, and is no part of other words; of the words of messages not even so. */
     @Test
     void aPasswordThatIsAWordLeavesOtherWordsAlone() {

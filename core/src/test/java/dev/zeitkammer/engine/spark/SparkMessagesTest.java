@@ -30,6 +30,23 @@ class SparkMessagesTest {
     }
 
     @Test
+    void whereMemoryRanOutItSaysWhatToRaise() {
+        assertThat(words(
+                        "Job aborted due to stage failure: Task 0 in stage 5.0 failed 4 times (TID 12) (10.0.0.7 executor 3):"
+                                + " ExecutorLostFailure (executor 3 exited caused by one of the running tasks) Reason: Container killed"
+                                + " by YARN for exceeding physical memory limits. 5.5 GB of 5.5 GB used"))
+                .endsWith("raise spark.executor.memoryOverhead there, and load again");
+        assertThat(words("Job aborted due to stage failure: Task 3 in stage 7.0 failed 4 times\n\tat a.b\n"
+                        + "Caused by: java.lang.OutOfMemoryError: Java heap space"))
+                .endsWith("raise spark.executor.memory, or spark.sql.shuffle.partitions there, and load again");
+        assertThat(
+                        words(
+                                "Total size of serialized results of 9 tasks (1.1 GiB) is bigger than spark.driver.maxResultSize"))
+                .endsWith("raise spark.driver.maxResultSize there, and load again");
+        assertThat(words("[DIVIDE_BY_ZERO] Division by zero.")).isEqualTo("[DIVIDE_BY_ZERO] Division by zero.");
+    }
+
+    @Test
     void aLostConnectionSaysWhatBecomesOfTheLoad() {
         assertThat(SparkMessages.failure(
                         new SQLException("org.apache.thrift.transport.TTransportException: Socket is closed", "08S01"),
