@@ -5,9 +5,11 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Upkeep;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.staging.KeptTable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /** Upkeep of the files behind tables and books, as the engine has it: small files put together, old ones removed. */
 public final class Tidying {
@@ -26,7 +28,7 @@ public final class Tidying {
     /**
      * Tidies up while no load runs; no row changes.
      *
-     * @param names tables of the project; none: all of them, and the books
+     * @param names tables of the project; none: all of them, those of inputs that are kept or retained, and the books
      * @param days for how many days a reader may go back to what a table was, where the engine keeps that
      * @throws dev.zeitkammer.engine.BusyException when a load is running
      */
@@ -42,6 +44,7 @@ public final class Tidying {
             }
         }
         if (names.isEmpty()) {
+            tables.addAll(ofInputs());
             warehouse.books().stream()
                     .sorted()
                     .map(book -> warehouse.book(warehouse.dialect().quote(book)))
@@ -55,6 +58,17 @@ public final class Tidying {
         boolean isDue =
                 project.settings().tidyEvery() > 0 && load % project.settings().tidyEvery() == 0;
         return isDue ? Optional.of(tidy(List.of(), DAYS)) : Optional.empty();
+    }
+
+    /** The tables of inputs whose rows are kept or retained. */
+    private List<String> ofInputs() {
+        return project.allInputs().stream()
+                .filter(input -> input.keep().isPresent() || input.retain())
+                .map(input -> new KeptTable(input, warehouse))
+                .flatMap(kept -> Stream.of(kept, kept.away()))
+                .filter(KeptTable::stands)
+                .map(KeptTable::quoted)
+                .toList();
     }
 
     private void add(List<String> tables, String table) {

@@ -63,6 +63,11 @@ public final class KeptTable {
         return warehouse.comment(schema, name);
     }
 
+    /** Whether it stands, and is this program's: one in which rows are kept, or retained. */
+    public boolean stands() {
+        return comment().filter(comment -> comment.endsWith(Warehouse.KEPT)).isPresent();
+    }
+
     /** Its columns without the stamps; none where nothing is kept yet. */
     public List<Column> columns() {
         return comment().isEmpty()

@@ -3,6 +3,7 @@ package dev.zeitkammer.load;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import dev.zeitkammer.engine.Upkeep;
+import dev.zeitkammer.engine.Warehouse;
 import java.nio.file.Path;
 import java.util.List;
 import org.junit.jupiter.api.Test;
@@ -56,6 +57,40 @@ class TidyingTest {
             assertThat(star.loaded("2026-03-03", "dim_hut").counts()).containsEntry("versioned", 1L);
             assertThat(new Tidying(star.project(), star.warehouse()).tidy(List.of(), 7))
                     .isNotEmpty();
+        }
+    }
+
+    /** An input's table is tidied where this program keeps it; one of the same name that somebody else made is not looked at. */
+    @Test
+    void tablesOfInputsAreTidiedToo() {
+        try (TestStar star = new TestStar(folder)) {
+            for (String name : List.of("huts", "wardens", "guests")) {
+                star.write("inputs/" + name + ".yaml", """
+                        input: %s
+                        files: "{date}.csv"
+                        %s
+                        """.formatted(
+                                name, name.equals("guests") ? "retain: true" : "keep: {by: code}"));
+                star.write("dimensions/" + name + ".yaml", """
+                        dimension: %s
+                        from: %s
+                        key: code
+                        attributes: {name: type 1}
+                        """.formatted(name.substring(0, name.length() - 1), name));
+            }
+            star.write("2026-03-01.csv", "code,name\nKAL,Kaltwasser\n");
+            star.load("2026-03-01", "dim_hut", "dim_guest");
+            Warehouse warehouse = star.warehouse();
+            String staging = warehouse.dialect().quote(warehouse.stagingSchema());
+            warehouse.execute("create table " + staging + ".wardens as select 1 as number");
+            List<String> done = new Tidying(star.project(), warehouse)
+                    .tidy(List.of(), 7).stream().map(Upkeep::what).toList();
+            String schema = warehouse.stagingSchema() + ".";
+            if (TestWarehouses.onServer() || TestWarehouses.onCluster()) {
+                assertThat(done).contains(schema + "huts", schema + "guests").doesNotContain(schema + "wardens");
+            }
+            assertThat(warehouse.number("select number from " + staging + ".wardens"))
+                    .isEqualTo(1);
         }
     }
 }

@@ -18,7 +18,9 @@ import picocli.CommandLine.Parameters;
                         + " and what no reader needs any more is removed. No row changes.")
 final class TidyCommand extends BaseCommand {
 
-    @Parameters(paramLabel = "TABLE", description = "Tables to tidy (default: all, and the books).")
+    @Parameters(
+            paramLabel = "TABLE",
+            description = "Tables to tidy (default: all, those of inputs that are kept or retained, and the books).")
     private List<String> tables = List.of();
 
     @Option(
