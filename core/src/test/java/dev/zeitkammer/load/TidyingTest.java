@@ -7,6 +7,7 @@ import dev.zeitkammer.engine.Warehouse;
 import java.nio.file.Path;
 import java.util.List;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.condition.DisabledIf;
 import org.junit.jupiter.api.io.TempDir;
 
 /** Upkeep of files: no row changes, and on a cluster many files become few. */
@@ -62,6 +63,7 @@ class TidyingTest {
 
     /** An input's table is tidied where this program keeps it; one of the same name that somebody else made is not looked at. */
     @Test
+    @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster")
     void tablesOfInputsAreTidiedToo() {
         try (TestStar star = new TestStar(folder)) {
             for (String name : List.of("huts", "wardens", "guests")) {
@@ -86,7 +88,7 @@ class TidyingTest {
             List<String> done = new Tidying(star.project(), warehouse)
                     .tidy(List.of(), 7).stream().map(Upkeep::what).toList();
             String schema = warehouse.stagingSchema() + ".";
-            if (TestWarehouses.onServer() || TestWarehouses.onCluster()) {
+            if (TestWarehouses.onServer()) {
                 assertThat(done).contains(schema + "huts", schema + "guests").doesNotContain(schema + "wardens");
             }
             assertThat(warehouse.number("select number from " + staging + ".wardens"))
