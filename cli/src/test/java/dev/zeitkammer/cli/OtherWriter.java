@@ -58,15 +58,16 @@ final class OtherWriter implements AutoCloseable {
                     number++;
                     statement.execute("insert into dw." + schema + ".others values (" + number + ")");
                     written.add(number);
-                    if (compacts.getAndSet(false)) {
+                    if (compacts.get()) {
                         statement.execute("call dw.system.rewrite_data_files(table => '" + schema
                                 + ".dim_hut', options => map('rewrite-all', 'true'))");
+                        compacts.set(false);
                         compactions.incrementAndGet();
                     }
                     Thread.sleep(PAUSE);
                 }
             } catch (SQLException failed) {
-                pause(); // the cluster was killed, or the load wrote what was to be compacted: it goes on
+                pause(); // the cluster was killed, or the load wrote what was to be compacted: it tries again
             } catch (InterruptedException told) {
                 return;
             }

@@ -111,6 +111,7 @@ final class TableLoading {
                             definition.table(),
                             List.of("files of a table were rewritten by somebody else meanwhile; " + definition.table()
                                     + " is loaded again"));
+            context.extra().takenBack(definition.name().text(), context.warehouse());
             return tried(definition, new TableRun(context, definition, known()), again - 1);
         } catch (GuardException stopped) {
             return failed(run, definition, LoadStatus.STOPPED, stopped);

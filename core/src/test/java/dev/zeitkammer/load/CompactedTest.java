@@ -80,6 +80,16 @@ class CompactedTest {
         assertThat(notes).filteredOn(note -> note.contains("is loaded again")).hasSize(3);
     }
 
+    /** A statement of the user's own that ran with a try which was taken back is not done; that of the last one is. */
+    @Test
+    void statementsOfATryThatWasTakenBackAreToldSo() {
+        star.write("zeitkammer.yaml", star.read("zeitkammer.yaml") + """
+                extra:
+                  - {name: count huts, before: hut, in: transaction, sql: "select 1"}
+                """);
+        assertThat(loaded(1).extra()).extracting(run -> run.status()).containsExactly("taken back", "done");
+    }
+
     @Test
     void afterThatItFails() {
         LoadEntry load = loaded(4);

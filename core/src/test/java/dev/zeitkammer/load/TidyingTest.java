@@ -63,7 +63,9 @@ class TidyingTest {
 
     /** An input's table is tidied where this program keeps it; one of the same name that somebody else made is not looked at. */
     @Test
-    @DisabledIf("dev.zeitkammer.load.TestWarehouses#onCluster")
+    @DisabledIf(
+            value = "dev.zeitkammer.load.TestWarehouses#onCluster",
+            disabledReason = "all books once more take minutes there")
     void tablesOfInputsAreTidiedToo() {
         try (TestStar star = new TestStar(folder)) {
             for (String name : List.of("huts", "wardens", "guests")) {

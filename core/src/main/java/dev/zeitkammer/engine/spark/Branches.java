@@ -231,15 +231,22 @@ final class Branches {
         if (heads.since(table, Map.of()) != Since.FILES) {
             return false;
         }
-        become(table, heads.snapshot(table, own));
+        long head = heads.snapshot(table, own);
+        become(table, head);
         List<Long> history = warehouse.query(
-                "select snapshot_id from " + warehouse.catalogName() + "." + table + ".history", row -> row.number(1));
-        long before = history.size() < 2 ? 0 : history.get(history.size() - 2);
-        if (before != heads.snapshot(table, Heads.MAIN)) {
-            become(table, before);
+                "select snapshot_id from " + warehouse.catalogName() + "." + table
+                        + ".history order by made_current_at",
+                row -> row.number(1));
+        int at = history.lastIndexOf(head);
+        if (at < 1) {
             return false;
         }
-        return true;
+        long before = history.get(at - 1);
+        boolean isCompactionAlone = before == heads.snapshot(table, Heads.MAIN);
+        if (!isCompactionAlone && at == history.size() - 1) {
+            become(table, before);
+        }
+        return isCompactionAlone;
     }
 
     private void become(String table, long snapshot) {

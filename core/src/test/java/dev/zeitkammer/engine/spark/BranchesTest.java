@@ -14,6 +14,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.LongStream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -175,8 +176,26 @@ class BranchesTest {
                         line(HUTS, own, 11, 0),
                         line(HUTS, "", 11, 10),
                         line(HUTS, "", 12, 10, "replace")));
-        cluster.answer(".history", List.of(List.of(10L), List.of(before), List.of(11L)));
+        history(10, before, 11);
         return own;
+    }
+
+    private void history(long... snapshots) {
+        cluster.answer(
+                ".history",
+                LongStream.of(snapshots)
+                        .<List<@Nullable Object>>mapToObj(List::of)
+                        .toList());
+    }
+
+    /** Who wrote after the table became its branch built on it: that is not taken away, and a person must look. */
+    @Test
+    void whatSomebodyBuiltOnTheBranchIsNotTakenAway() {
+        compactedOnceDecided(14);
+        history(10, 14, 11, 15);
+        assertThatThrownBy(branches::commit).hasMessageContaining("cannot be put forward");
+        assertThat(cluster.executed("set_current_snapshot"))
+                .containsExactly("call `dw`.system.set_current_snapshot('" + HUTS + "', 11)");
     }
 
     @Test
