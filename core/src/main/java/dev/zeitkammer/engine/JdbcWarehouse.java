@@ -160,13 +160,18 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
 
     @Override
     public OptionalLong keep(String scratch, String query) {
-        if (names.remove(scratch)) {
-            later(dialect().dropName(scratch));
-        }
+        becomesTable(scratch);
         kept.add(scratch);
         OptionalLong rows = run(dialect().keep(scratch, query), true);
         account.set(scratch, rows);
         return rows;
+    }
+
+    /** A scratch table is about to be made; what only has its name goes. */
+    protected final void becomesTable(String scratch) {
+        if (names.remove(scratch)) {
+            later(dialect().dropName(scratch));
+        }
     }
 
     @Override

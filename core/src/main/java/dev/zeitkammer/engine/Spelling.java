@@ -62,6 +62,14 @@ public interface Spelling {
         return "cast(" + expression + " as " + type(type) + ")";
     }
 
+    /**
+     * Whether a text is of a form; null of null.
+     *
+     * @param form a regular expression of character classes, groups that are not kept, alternatives and counts, from {@code ^} to
+     *     {@code $}, which means the end of the text and of nothing else
+     */
+    String matches(String text, String form);
+
     /** A value as a text. */
     default String asText(String expression) {
         return cast(expression, SqlType.VARCHAR);

@@ -166,7 +166,8 @@ public record SqlType(Kind kind, int length, int scale) {
         return kind == Kind.DATE || kind == Kind.TIMESTAMP;
     }
 
-    private boolean isWhole() {
+    /** Whether it is a whole number. */
+    public boolean isWhole() {
         return kind == Kind.SMALLINT || kind == Kind.INTEGER || kind == Kind.BIGINT;
     }
 
@@ -185,7 +186,8 @@ public record SqlType(Kind kind, int length, int scale) {
         };
     }
 
-    private boolean isExactNumber() {
+    /** Whether it is a number that holds every digit: whole or decimal. */
+    public boolean isExactNumber() {
         return isWhole() || kind == Kind.DECIMAL;
     }
 

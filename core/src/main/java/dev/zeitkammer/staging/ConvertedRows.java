@@ -132,12 +132,17 @@ final class ConvertedRows {
     }
 
     String sql(String query, List<Column> columns) {
+        return sql(query, columns, source.extras());
+    }
+
+    /** @param extras further columns of the query that are carried along */
+    String sql(String query, List<Column> columns, List<String> extras) {
         List<Part> parts = IntStream.range(0, columns.size())
                 .mapToObj(index -> new Part(index, columns.get(index)))
                 .toList();
         List<Part> doubtful = parts.stream().filter(Part::canFail).toList();
-        String carried = source.extras().stream().map(extra -> extra + ", ").collect(Collectors.joining())
-                + (source.knowsBadValues() ? "zk_was_bad_column, zk_was_bad_text, " : "") + "zk_file";
+        String more = extras.stream().map(extra -> extra + ", ").collect(Collectors.joining());
+        String carried = more + (source.knowsBadValues() ? "zk_was_bad_column, zk_was_bad_text, " : "") + "zk_file";
         String values = layer(
                 list(parts, Part::converted) + carried,
                 layer(list(parts, Part::asItCame) + carried, query, "texts"),
@@ -148,8 +153,7 @@ final class ConvertedRows {
         }
         return layer(
                 list(parts, part -> part.value() + " as " + part.name())
-                        + source.extras().stream().map(extra -> extra + ", ").collect(Collectors.joining())
-                        + "zk_file,\n  "
+                        + more + "zk_file,\n  "
                         + firstBad(doubtful, part -> dialect.text(part.column.name()), "zk_was_bad_column")
                         + " as zk_bad_column,\n  "
                         + firstBad(doubtful, Part::shown, "zk_was_bad_text") + " as zk_bad_text",

@@ -371,7 +371,7 @@ final class JoinedRows extends Source {
     List<Unusable> unusable(String relation) {
         List<Unusable> unusable = new ArrayList<>(staged.get(0).unusable());
         unusable.addAll(setAside());
-        staged.subList(1, staged.size()).forEach(part -> unusable.addAll(TypedRows.lost(part, stager)));
+        staged.subList(1, staged.size()).forEach(part -> unusable.addAll(TypedRows.lost(part)));
         return unusable;
     }
 

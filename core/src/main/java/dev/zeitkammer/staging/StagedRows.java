@@ -51,6 +51,11 @@ public final class StagedRows {
         this.waited = waited;
     }
 
+    /** The connection that has them first: the warehouse's own where they lie there. */
+    Stager stager() {
+        return stager;
+    }
+
     Source source() {
         return source;
     }

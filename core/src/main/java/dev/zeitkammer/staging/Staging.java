@@ -8,8 +8,6 @@ import dev.zeitkammer.definition.Problem;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.BusyException;
 import dev.zeitkammer.engine.Column;
-import dev.zeitkammer.engine.Dialect;
-import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Stager;
 import dev.zeitkammer.engine.Warehouse;
@@ -113,60 +111,16 @@ public final class Staging {
      * @throws StagingException when its source is not what it seems; nothing is staged then
      */
     public StagedRows stage(Delivery delivery, Wanted wanted, Earlier earlier) {
-        Optional<StagedRows> there =
-                stager == warehouse ? Optional.empty() : stagedThere((Source) delivery, wanted, earlier);
-        if (there.isPresent()) {
-            return there.get();
-        }
-        StagedRows staged = stage(delivery, wanted, earlier, StagedRows.TABLE);
-        warehouse.receive(StagedRows.TABLE);
-        return staged;
+        return stageThere((Source) delivery, wanted, earlier, StagedRows.TABLE);
     }
 
-    /**
-     * Rows that lie in the warehouse are staged there, by one statement, where every column has the type that it is wanted with and
-     * nothing waits to be staged beside them.
-     */
-    private Optional<StagedRows> stagedThere(Source source, Wanted wanted, Earlier earlier) {
-        Map<String, Optional<SqlType>> columns = wanted.inOrder();
-        WaitedRows waited = new WaitedRows(stager, source.input(), earlier);
-        boolean fit = columns.entrySet().stream().allMatch(column -> fits(source, column, wanted.moments()));
-        Optional<String> query = fit && !waited.any() ? source.inWarehouse(columns.keySet()) : Optional.empty();
-        return query.map(rows -> {
-            List<Column> typed = columns.keySet().stream()
-                    .map(name -> new Column(name, source.type(name).orElseThrow()))
-                    .toList();
-            Dialect dialect = warehouse.dialect();
-            String numbered = Sql.of("""
-                    select ${number} as zk_row, r.*, ${nothing} as zk_bad_column, ${nothing} as zk_bad_text
-                    from (
-                    ${rows}
-                    ) as r""")
-                    .with("number", dialect.anyNumber())
-                    .with("nothing", dialect.noText())
-                    .with("rows", rows)
-                    .text();
-            read(source, () -> warehouse.keep(StagedRows.TABLE, numbered));
-            source.stagedThere();
-            return new StagedRows(
-                    warehouse,
-                    source,
-                    typed,
-                    Map.of(),
-                    List.of(),
-                    List.of(),
-                    List.of(dialect.keep(StagedRows.TABLE, numbered)),
-                    waited);
+    /** The same into another scratch relation of the warehouse. */
+    StagedRows stageThere(Source source, Wanted wanted, Earlier earlier, String relation) {
+        return LyingRows.stage(warehouse, source, wanted, earlier, relation).orElseGet(() -> {
+            StagedRows staged = stage(source, wanted, earlier, relation);
+            warehouse.receive(relation);
+            return staged;
         });
-    }
-
-    private static boolean fits(Source source, Map.Entry<String, Optional<SqlType>> column, Set<String> moments) {
-        Optional<SqlType> own = source.type(column.getKey());
-        boolean isLooked = moments.contains(column.getKey())
-                && own.filter(SqlType::isMoment).isEmpty();
-        return own.isPresent()
-                && !isLooked
-                && column.getValue().filter(type -> !type.equals(own.get())).isEmpty();
     }
 
     /** Reads the wanted columns of a delivery into a relation of the stager; files that the engine refuses once more, rewritten. */
@@ -323,7 +277,8 @@ public final class Staging {
         read(source, () -> stager.keep(relation, query));
     }
 
-    private static void read(Source source, Runnable reading) {
+    /** @throws StagingException that names the source, when the reading fails */
+    static void read(Source source, Runnable reading) {
         try {
             reading.run();
         } catch (WarehouseException failed) {

@@ -70,13 +70,17 @@ final class TypedRows {
     }
 
     /** What of an input that another is made of cannot be used: its bad lines, and its rows with bad values. */
-    static List<Unusable> lost(StagedRows part, Stager stager) {
+    static List<Unusable> lost(StagedRows part) {
         String relation = Staging.relationOf(part.source().input());
         List<Unusable> lost = new ArrayList<>(part.unusable());
         Map<Long, String[]> bad = new TreeMap<>();
-        stager.query(
-                "select zk_row, zk_bad_column, zk_bad_text from " + relation + " where zk_bad_column is not null",
-                row -> bad.put(row.number(1), new String[] {String.valueOf(row.text(2)), String.valueOf(row.text(3))}));
+        part.stager()
+                .query(
+                        "select zk_row, zk_bad_column, zk_bad_text from " + relation
+                                + " where zk_bad_column is not null",
+                        row -> bad.put(
+                                row.number(1),
+                                new String[] {String.valueOf(row.text(2)), String.valueOf(row.text(3))}));
         if (!bad.isEmpty()) {
             part.source()
                     .locate(relation, bad.keySet())

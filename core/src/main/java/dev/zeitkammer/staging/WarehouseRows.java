@@ -102,10 +102,7 @@ final class WarehouseRows extends Source {
         Wanted wanted = new Wanted(source);
         source.header().forEach(column -> wanted.column(column, Optional.empty()));
         source.input().where().ifPresent(wanted::expression);
-        String staged = Staging.relationOf(source.input());
-        StagedRows rows = staging.stage(source, wanted, earlier.withoutWaiting(), staged);
-        warehouse.receive(staged);
-        return rows;
+        return staging.stageThere(source, wanted, earlier.withoutWaiting(), Staging.relationOf(source.input()));
     }
 
     @Override
@@ -140,9 +137,7 @@ final class WarehouseRows extends Source {
 
     @Override
     String query(Map<String, Optional<SqlType>> wanted, Earlier earlier) {
-        String sql = "select " + TypedRows.columns(wanted.keySet(), columns, warehouse.dialect())
-                + placed.map(query -> PlacedQuery.PLACE + ", ").orElse("") + "cast(0 as smallint) as zk_file\nfrom "
-                + placed.map(PlacedQuery::relation).orElse(relation);
+        String sql = lying(wanted.keySet());
         if (warehouse.stager() == warehouse) {
             return sql;
         }
@@ -150,13 +145,15 @@ final class WarehouseRows extends Source {
         return "select * from " + HANDED_OVER;
     }
 
+    private String lying(Collection<String> wanted) {
+        return "select " + TypedRows.columns(wanted, columns, warehouse.dialect())
+                + placed.map(query -> PlacedQuery.PLACE + ", ").orElse("") + "cast(0 as smallint) as zk_file\nfrom "
+                + placed.map(PlacedQuery::relation).orElse(relation);
+    }
+
     @Override
     Optional<String> inWarehouse(Collection<String> wanted) {
-        boolean isPlain = parts.isEmpty() && placed.isEmpty() && !remembers;
-        return isPlain
-                ? Optional.of("select " + TypedRows.columns(wanted, columns, warehouse.dialect())
-                        + "cast(0 as smallint) as zk_file\nfrom " + relation)
-                : Optional.empty();
+        return Optional.of(lying(wanted));
     }
 
     @Override
@@ -172,9 +169,7 @@ final class WarehouseRows extends Source {
     @Override
     List<Unusable> unusable(String staged) {
         parts.forEach(part -> warehouse.dropName(part.source().input().name().text()));
-        return parts.stream()
-                .flatMap(part -> TypedRows.lost(part, warehouse.stager()).stream())
-                .toList();
+        return parts.stream().flatMap(part -> TypedRows.lost(part).stream()).toList();
     }
 
     @Override
@@ -191,20 +186,20 @@ final class WarehouseRows extends Source {
 
     @Override
     List<Locator.Located> locate(String staged, Collection<Long> rows) {
+        if (placed.isPresent()) {
+            StagedRows part = parts.get(placed.get().part());
+            return TypedRows.located(
+                    isStagedThere ? warehouse : warehouse.stager(),
+                    staged,
+                    PlacedQuery.PLACE,
+                    rows,
+                    part,
+                    Staging.relationOf(part.source().input()));
+        }
         if (isStagedThere) {
             warehouse.handOver("select * from " + staged + " where zk_row in " + numbers(rows), LOCATED);
             return TypedRows.locate(warehouse.stager(), LOCATED, rows, shown);
         }
-        if (placed.isEmpty()) {
-            return TypedRows.locate(warehouse.stager(), staged, rows, shown);
-        }
-        StagedRows part = parts.get(placed.get().part());
-        return TypedRows.located(
-                warehouse.stager(),
-                staged,
-                PlacedQuery.PLACE,
-                rows,
-                part,
-                Staging.relationOf(part.source().input()));
+        return TypedRows.locate(warehouse.stager(), staged, rows, shown);
     }
 }

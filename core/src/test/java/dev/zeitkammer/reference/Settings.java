@@ -18,6 +18,7 @@ import java.util.Random;
  * @param days how days are told
  * @param owned the type of the lookup of an owner; 0: there is none
  * @param unowned the word for owners that nobody has delivered
+ * @param lying whether the rows lie in a table of the warehouse, as texts, instead of in files
  */
 record Settings(
         boolean history,
@@ -33,7 +34,11 @@ record Settings(
         boolean named,
         Days days,
         int owned,
-        String unowned) {
+        String unowned,
+        boolean lying) {
+
+    /** The table of rows that lie in the warehouse. */
+    static final String TABLE = "office.day";
 
     private static final String NAMED = """
             member-key: true
@@ -60,8 +65,11 @@ record Settings(
                 + versions + " from dim_thing) as named";
     }
 
-    /** @param seed for what came later, so that all else stays as it was without it */
-    static Settings random(Random random, long seed) {
+    /**
+     * @param seed for what came later, so that all else stays as it was without it
+     * @param lying whether the rows lie in the warehouse
+     */
+    static Settings random(Random random, long seed, boolean lying) {
         boolean history = random.nextInt(5) > 0;
         boolean splices = random.nextInt(3) > 0;
         int owned = Math.max(0, random.nextInt(6) - 3);
@@ -83,7 +91,8 @@ record Settings(
                 named,
                 new Days(!inclusive && further.nextInt(3) == 0),
                 history ? owned : Math.min(owned, 1),
-                List.of("unknown", "unknown", "set-aside", "wait").get(further.nextInt(4)));
+                List.of("unknown", "unknown", "set-aside", "wait").get(further.nextInt(4)),
+                lying);
     }
 
     String project() {
@@ -109,7 +118,7 @@ record Settings(
         return """
                 dimension: thing
                 from:
-                  files: "day-{date}*.csv"
+                  %s
                   extract: %s
                   columns:
                     {status: varchar, effective: %s, number: integer, first: varchar, over: varchar, zone: varchar,
@@ -118,6 +127,7 @@ record Settings(
                 attributes:
                   {first: type 0, over: type 1, zone: {type: 3, previous: former}, text: %s, number: %s}
                 """.formatted(
+                                lying ? "table: " + TABLE : "files: \"day-{date}*.csv\"",
                                 full ? "full" : "changes",
                                 days.type(),
                                 named ? "{c: code, p: \"substr(part || '', 1)\"}" : "[code, part]",

@@ -21,6 +21,11 @@ final class DuckDbDialect implements Dialect {
     }
 
     @Override
+    public String matches(String text, String form) {
+        return "regexp_matches(" + text + ", " + text(form) + ")";
+    }
+
+    @Override
     public String tryCast(String expression, SqlType type) {
         if (type.isText() && type.length() > 0) {
             String text = cast(expression, SqlType.VARCHAR);

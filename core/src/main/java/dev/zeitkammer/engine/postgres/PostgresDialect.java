@@ -44,6 +44,11 @@ final class PostgresDialect implements Dialect {
         };
     }
 
+    @Override
+    public String matches(String text, String form) {
+        return text + " ~ " + text(form);
+    }
+
     /** A function that computes the expression for one row at a time, each in a transaction of its own inside this one. */
     @Override
     public Optional<Attempt> attempt(String tried, String expression) {

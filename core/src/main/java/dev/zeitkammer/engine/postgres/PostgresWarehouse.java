@@ -259,6 +259,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     }
 
     private void create(String scratch, List<Column> columns) {
+        becomesTable(scratch);
         execute(dialect.drop(scratch) + ";\ncreate temporary table " + dialect.quote(scratch) + " ("
                 + dialect.list(columns, column -> dialect.quote(column.name()) + " " + dialect.type(column.type()))
                 + ")");

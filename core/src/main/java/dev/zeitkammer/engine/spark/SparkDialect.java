@@ -95,6 +95,12 @@ final class SparkDialect implements Dialect {
         return "try_cast(" + expression + " as " + type(type) + ")";
     }
 
+    /** Here {@code $} would also be the place before a last end of line. */
+    @Override
+    public String matches(String text, String form) {
+        return text + " rlike " + text(form.replaceFirst("\\$$", "\\\\z"));
+    }
+
     @Override
     public String minuteOf(String moment, SqlType type) {
         String minute = type.equals(SqlType.TIME) ? moment : "date_format(" + moment + ", " + TIME_OF_DAY + ")";

@@ -94,21 +94,31 @@ class ConversionTest {
         texts.forEach(text -> rows.add(List.of(text)));
         stager.carry("texts", List.of(new Column("t", SqlType.VARCHAR)), rows);
         Conversion conversion = new Conversion(stager.dialect(), CsvForm.STANDARD);
-        String sql =
-                "select t, cast(" + conversion.of("t", "l", type) + " as varchar), cast(" + conversion.of("t", type)
-                        + " as varchar) from (select t, "
-                        + conversion.lenient("t", type).orElseThrow()
-                        + " as l from texts) as lenient";
+        PlainCast.Plain plain =
+                new PlainCast(stager.dialect()).of("t", SqlType.VARCHAR, type).orElseThrow();
+        String sql = "select t, cast(case when " + plain.isPlain() + " then " + plain.cast() + " end as varchar), cast("
+                + conversion.of("t", "l", type) + " as varchar), cast(" + conversion.of("t", type)
+                + " as varchar) from (select t, "
+                + conversion.lenient("t", type).orElseThrow()
+                + " as l from texts) as lenient";
         List<String> wrong = new ArrayList<>();
+        int[] cast = new int[1];
         stager.query(sql, row -> {
             String text = String.valueOf(row.text(1));
             String expected = String.valueOf(reference.apply(text));
-            if (!expected.equals(String.valueOf(row.text(2))) || !expected.equals(String.valueOf(row.text(3)))) {
-                wrong.add("\"" + text + "\" is " + row.text(2) + " and " + row.text(3) + ", not " + expected);
+            if (!expected.equals(String.valueOf(row.text(3))) || !expected.equals(String.valueOf(row.text(4)))) {
+                wrong.add("\"" + text + "\" is " + row.text(3) + " and " + row.text(4) + ", not " + expected);
+            }
+            if (row.text(2) != null) {
+                cast[0]++;
+                if (!expected.equals(row.text(2))) {
+                    wrong.add("\"" + text + "\" is cast to " + row.text(2) + ", not " + expected);
+                }
             }
             return true;
         });
         assertThat(wrong).as("seed " + seed).isEmpty();
+        assertThat(cast[0]).as("texts that are plain").isPositive();
     }
 
     private static @Nullable String whole(String text) {
