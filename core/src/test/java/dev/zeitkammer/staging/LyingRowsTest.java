@@ -7,10 +7,6 @@ import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.load.TestStar;
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Map;
-import java.util.TreeSet;
-import java.util.stream.Collectors;
-import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -122,111 +118,6 @@ class LyingRowsTest {
         nothingWasHandedOver();
     }
 
-    /** Plain texts are cast in the warehouse; only the row that is not goes to the program, which looks at it as closely as at a file. */
-    @Test
-    void plainTextsAreCastThere() {
-        star.warehouse()
-                .execute(
-                        "create table office.texts as select code, cast(beds as varchar(10)) as beds from office.huts where beds < 3");
-        star.warehouse().execute("insert into office.texts values ('X', 'many'), ('Y', ' 7.0 '), ('Z', ' ')");
-        star.write(
-                "dimensions/hut.yaml",
-                "dimension: hut\nfrom: {table: office.texts}\nkey: code\nattributes: {beds: {type: 1, as: integer}}\n");
-        assertThat(star.loaded(DAY, "dim_hut").counts())
-                .containsEntry("new", 5L)
-                .containsEntry("setAside", 1L);
-        nothingWasHandedOver();
-        assertThat(star.setAside()).containsExactly("bad value|beds|many|0|{\"code\":\"X\",\"beds\":\"many\"}");
-        assertThat(star.rows("select code, beds from dim_hut where hut_key > 0 order by code"))
-                .containsExactly("H0|0", "H1|1", "H2|2", "Y|7", "Z|null");
-    }
-
-    private static final Map<String, List<String>> TEXTS = Map.of(
-            "smallint",
-                    List.of("32767", "32768", "-32768", "-32769", "29999", "+7", "007", "1e3", "1_000", "7.0", "7."),
-            "integer",
-                    List.of("2147483647", "2147483648", "-2147483648", "1999999999", "12.5", "1,000", "0x1F", "12\n"),
-            "bigint",
-                    List.of("9223372036854775807", "9223372036854775808", "999999999999999999", " 12 ", "\t12", "1 2"),
-            "decimal(6,2)",
-                    List.of("1234.56", "12345.6", "-9999.99", ".5", "5.", "1.005", "1.500", "1e2", "NaN", "0.1"),
-            "double",
-                    List.of("0.1", "1e308", "1e400", "1e-400", "Infinity", "nan", "-0", "123456789.123456789", "1.5e3"),
-            "date",
-                    List.of(
-                            "2026-02-28",
-                            "2026-02-29",
-                            "2028-02-29",
-                            "2000-02-29",
-                            "1900-02-29",
-                            "2026-4-1",
-                            "9999-12-31",
-                            "2026-04-31",
-                            "2026-13-01",
-                            "20260401",
-                            "2026-04-01 00:00:00",
-                            "0001-01-01",
-                            "infinity",
-                            "today"),
-            "timestamp",
-                    List.of(
-                            "2026-02-28 10:00:00",
-                            "2026-02-28T10:00",
-                            "2026-02-28",
-                            "2026-02-28 24:00:00",
-                            "2026-02-28 10:00:60",
-                            "2026-02-28 10:00:00.123456",
-                            "2026-02-28 10:00:00.1234567",
-                            "2026-02-28 10:00:00Z",
-                            "now"),
-            "time",
-                    List.of(
-                            "08:00",
-                            "08:00:00",
-                            "24:00:00",
-                            "23:59:59.999999",
-                            "8:00",
-                            "08:60",
-                            "08:00:00 PM",
-                            "allballs"),
-            "boolean", List.of("true", "T", " yes ", "1", "0", "No", "on", "off", "y", "2", "TRUE"),
-            "varchar(3)", List.of("abc", "abcd", "äöü", "a  ", "    "));
-
-    /** Values of wider types fit where they say nothing that the narrower one cannot; the others are set aside as they came. */
-    @Test
-    void widerTypesAreNarrowedThere() {
-        star.warehouse()
-                .execute(
-                        "create table office.wide (code integer, beds bigint, rate decimal(20,4), since timestamp, name varchar(20))");
-        star.warehouse()
-                .execute("insert into office.wide values (1, 32767, 12.5, timestamp '2026-01-02 00:00:00', ' Alp '),"
-                        + " (2, 32768, 1, null, '  '), (3, -32767, 1.005, null, null),"
-                        + " (4, null, 9999.99, timestamp '2026-01-02 00:00:01', null), (5, null, 10000, null, 'x'),"
-                        + " (6, -32768, -9999.99, null, 'too long for it')");
-        star.write("dimensions/hut.yaml", """
-                dimension: hut
-                from: {table: office.wide, trim: true, columns: {code: varchar}}
-                key: code
-                attributes:
-                  beds: {type: 1, as: smallint}
-                  rate: {type: 1, as: "decimal(6,2)"}
-                  since: {type: 1, as: date}
-                  name: {type: 1, as: varchar(5)}
-                """);
-        star.loaded(DAY, "dim_hut");
-        nothingWasHandedOver();
-        assertThat(star.rows("select code, beds, rate, since, name from dim_hut where hut_key > 0"))
-                .containsExactly("1|32767|12.50|2026-01-02|Alp");
-        assertThat(star.setAside())
-                .extracting(row -> row.substring(0, row.indexOf("|0|")))
-                .containsExactly(
-                        "bad value|beds|32768",
-                        "bad value|rate|1.0050",
-                        "bad value|since|2026-01-02 00:00:01",
-                        "bad value|rate|10000.0000",
-                        "bad value|name|too long for it");
-    }
-
     /** What a query makes of a file and of a table stays where it is made; the file's line is told of a row that is set aside. */
     @Test
     void aQueryOverAFileAndATable() {
@@ -248,57 +139,5 @@ class LyingRowsTest {
         assertThat(star.setAside())
                 .containsExactlyInAnyOrder(
                         "bad value|rate|much|3|H2,much", "bad value|rate|99999999.50|4|H3,99999999.5");
-    }
-
-    /** Texts of a table come out as those of a file do, whatever the warehouse's own casts would make of them. */
-    @Test
-    void asStrictAsFiles() {
-        List<String> types = List.copyOf(new TreeSet<>(TEXTS.keySet()));
-        StringBuilder file = new StringBuilder("id");
-        StringBuilder attributes = new StringBuilder();
-        StringBuilder columns = new StringBuilder("id varchar(10)");
-        for (int type = 0; type < types.size(); type++) {
-            file.append(",t").append(type);
-            columns.append(", t").append(type).append(" varchar(40)");
-            attributes
-                    .append(type == 0 ? "" : ", ")
-                    .append("t%d: {type: 1, as: \"%s\"}".formatted(type, types.get(type)));
-        }
-        file.append('\n');
-        star.warehouse().execute("create table office.texts (" + columns + ")");
-        int row = 0;
-        for (int type = 0; type < types.size(); type++) {
-            for (String text : TEXTS.get(types.get(type))) {
-                row++;
-                String before = ",".repeat(type);
-                String id = "R%03d".formatted(row);
-                file.append(id)
-                        .append(',')
-                        .append(before)
-                        .append('"')
-                        .append(text)
-                        .append('"')
-                        .append(",".repeat(types.size() - type - 1))
-                        .append('\n');
-                star.warehouse()
-                        .execute("insert into office.texts (id, t" + type + ") values ('" + id + "', '" + text + "')");
-            }
-        }
-        star.write("texts.csv", file.toString());
-        for (String from : List.of("filed: {files: texts.csv}", "lying: {table: office.texts}")) {
-            String name = from.substring(0, 5);
-            star.write(
-                    "dimensions/" + name + ".yaml",
-                    "dimension: " + name + "\nfrom: " + from.substring(7) + "\nkey: id\nattributes: {" + attributes
-                            + "}\n");
-        }
-        star.loaded(DAY, "dim_filed");
-        star.loaded(DAY, "dim_lying");
-        nothingWasHandedOver();
-        String values =
-                IntStream.range(0, types.size()).mapToObj(type -> ", t" + type).collect(Collectors.joining());
-        assertThat(star.rows("select id" + values + " from dim_lying where lying_key > 0 order by id"))
-                .hasSizeBetween(40, row - 30)
-                .isEqualTo(star.rows("select id" + values + " from dim_filed where filed_key > 0 order by id"));
     }
 }

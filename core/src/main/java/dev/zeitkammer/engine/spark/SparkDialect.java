@@ -68,9 +68,14 @@ final class SparkDialect implements Dialect {
         };
     }
 
+    /** The tables have neither small whole numbers nor times of the day. */
     @Override
     public SqlType stored(SqlType type) {
-        return type.isText() || type.equals(SqlType.TIME) ? SqlType.VARCHAR : type;
+        return switch (type.kind()) {
+            case VARCHAR, TIME -> SqlType.VARCHAR;
+            case SMALLINT -> SqlType.INTEGER;
+            default -> type;
+        };
     }
 
     @Override

@@ -38,7 +38,8 @@ public final class PlainCast {
 
     /** How values of a type become another one; empty where nothing of them is known to be plain. */
     public Optional<Plain> of(String value, SqlType from, SqlType to) {
-        if (!dialect.stored(to).equals(to) && !to.isText()) {
+        boolean isKeptAsText = !to.isText() && dialect.stored(to).isText();
+        if (isKeptAsText) {
             return Optional.empty();
         }
         if (to.isText()) {
