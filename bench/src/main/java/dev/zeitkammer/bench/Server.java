@@ -2,9 +2,13 @@ package dev.zeitkammer.bench;
 
 import io.zonky.test.db.postgres.embedded.EmbeddedPostgres;
 import java.io.IOException;
+import java.io.InputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
+import org.postgresql.PGConnection;
 
 /** A PostgreSQL server with the settings that it comes with, on loopback, for as long as the measurements take. */
 final class Server implements AutoCloseable {
@@ -41,6 +45,24 @@ final class Server implements AutoCloseable {
     String ask(String database, String query) throws SQLException {
         try (Connection connection = postgres.getDatabase(USER, database).getConnection()) {
             return Asking.ask(connection, query);
+        }
+    }
+
+    void execute(String database, String statements) throws SQLException {
+        try (Connection connection = postgres.getDatabase(USER, database).getConnection();
+                Statement statement = connection.createStatement()) {
+            statement.execute(statements);
+        }
+    }
+
+    /** Puts the rows of a delimited file with a header into a table. */
+    void copy(String database, String table, Path csv) throws IOException, SQLException {
+        try (Connection connection = postgres.getDatabase(USER, database).getConnection();
+                InputStream rows = Files.newInputStream(csv)) {
+            connection
+                    .unwrap(PGConnection.class)
+                    .getCopyAPI()
+                    .copyIn("copy " + table + " from stdin with (format csv, header true)", rows);
         }
     }
 

@@ -15,6 +15,12 @@ final class ServerWorks {
     /** Before the first night. */
     private static final String BEGIN = "2026-01-01";
 
+    /** The table in which the guests are staged. */
+    private static final String OFFICE = """
+            create schema office;
+            create table office.guests (guest_no bigint, guest_name text, email text, phone text, street text, born_on date,
+              town text, country text, membership text, nights integer, joined_on date, rating decimal(4,1), tours integer)""";
+
     private final Works works;
     private final Setting setting;
     private final Data data;
@@ -48,6 +54,40 @@ final class ServerWorks {
                 List.of(
                         new Contestant(FLOOR, base, setting.script("server-floor", url, values)),
                         new Contestant(BY_HAND, base, setting.script("server-by-hand", url, values)),
+                        works.load(base, Works.DAY_2)),
+                Optional.of(() ->
+                        server.ask("bench", Works.HISTORY.formatted("guest_key", "dim_guest where guest_key > 0"))));
+    }
+
+    /** A next load of all guests from a table of the server, which is refilled each night. */
+    Work ownTable(Scale scale) throws Exception {
+        Path project = works.folder("server-table-" + scale.onServer());
+        Project.in(project, server.url("bench"), Server.USER, Project.MEMORY).lyingGuests();
+        Path first = project.resolve("first.csv");
+        Path second = project.resolve("second.csv");
+        data.guests(first, scale.onServer(), 1, 0, 1);
+        data.guests(second, scale.onServer(), 2, Works.CHANGED, 1);
+        server.restore("bench", "template1");
+        server.execute("bench", OFFICE);
+        server.copy("bench", "office.guests", first);
+        setting.prepare(project, "load", "--date", Works.DAY_1);
+        server.execute("bench", "truncate office.guests");
+        server.copy("bench", "office.guests", second);
+        server.execute("bench", "vacuum analyze office.guests");
+        server.restore("base", "bench");
+        State base = () -> server.restore("bench", "base");
+        List<String> values = List.of("date=" + Works.DAY_2);
+        String url = server.url("bench") + "?user=" + Server.USER;
+        return new Work(
+                "PostgreSQL: next load from its own table, all " + Works.count(scale.onServer())
+                        + " staged, 2.5 % changed",
+                "1.15 x by hand",
+                BY_HAND,
+                1.15,
+                project,
+                List.of(
+                        new Contestant(FLOOR, base, setting.script("server-table-floor", url, values)),
+                        new Contestant(BY_HAND, base, setting.script("server-table-by-hand", url, values)),
                         works.load(base, Works.DAY_2)),
                 Optional.of(() ->
                         server.ask("bench", Works.HISTORY.formatted("guest_key", "dim_guest where guest_key > 0"))));

@@ -57,6 +57,7 @@ final class Works {
         TABLES,
         HEALED,
         SERVER,
+        SERVER_TABLE,
         SERVER_FACTS,
         CLUSTER_NEXT,
         CLUSTER_FACTS,
@@ -68,7 +69,7 @@ final class Works {
         }
 
         boolean needsServer() {
-            return this == SERVER || this == SERVER_FACTS;
+            return this == SERVER || this == SERVER_TABLE || this == SERVER_FACTS;
         }
 
         boolean needsCluster() {
@@ -94,6 +95,7 @@ final class Works {
             case HEALED -> new LateWorks(this, setting, data).healed(scale);
             case SERVER_FACTS -> new ServerWorks(this, setting, data, databases.server()).facts(scale);
             case SERVER -> new ServerWorks(this, setting, data, databases.server()).next(scale);
+            case SERVER_TABLE -> new ServerWorks(this, setting, data, databases.server()).ownTable(scale);
             case CLUSTER_NEXT -> new ClusterWorks(setting, data, databases.cluster()).next(scale);
             case CLUSTER_FACTS -> new ClusterWorks(setting, data, databases.cluster()).facts(scale);
             case MANY -> many(scale);
