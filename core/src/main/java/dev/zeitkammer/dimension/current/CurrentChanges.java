@@ -37,17 +37,59 @@ public final class CurrentChanges {
         this.overwritten = overwritten;
     }
 
-    /** A query of the change table's rows that follow. */
+    /**
+     * A query of the change table's rows that follow. A row that opens a version is there twice: the new version, and the one that ends.
+     */
     public String sql() {
-        return versions() + "\nunion all\n" + updates();
+        String doubled = """
+                cross join (select true as zk_opened union all select false) as h
+                left join %s as k on k.zk_row = m.zk_row
+                """.formatted(KEYS);
+        return Sql.of("""
+                select case${inserted}
+                    when m.zk_outcome = ${unchanged} then 'restate'
+                    when m.zk_outcome = ${overwritten} then 'overwrite'
+                    when m.zk_outcome = ${versioned} and not m.zk_overwrites then 'close'
+                    else 'update'
+                  end as zk_change, m.zk_row,
+                  ${image}
+                from ${match} as m
+                join ${delivered} as r on r.zk_row = m.zk_row
+                join ${standing} as c on ${surrogate} = m.zk_key
+                ${doubled}where m.zk_outcome not in (${rebuilt}, ${new}) and ${stands}""")
+                .with(MATCH)
+                .with("inserted", table.hasHistory() ? "\n    when h.zk_opened then 'insert'" : "")
+                .with("doubled", table.hasHistory() ? doubled : "")
+                .with(
+                        "stands",
+                        table.hasHistory() ? either("m.zk_outcome = " + Outcome.VERSIONED.sql(), says()) : says())
+                .with("image", (table.hasHistory() ? version().or(update(), "h.zk_opened") : update()).selectList())
+                .with("unchanged", Outcome.UNCHANGED.sql())
+                .with("overwritten", Outcome.OVERWRITTEN.sql())
+                .with("versioned", Outcome.VERSIONED.sql())
+                .with("delivered", lookedUp.rows())
+                .with("standing", lookedUp.standing())
+                .with("surrogate", current(Role.SURROGATE))
+                .with("rebuilt", CurrentComparison.REBUILT)
+                .with("new", Outcome.NEW.sql())
+                .text();
+    }
+
+    private static String either(String opens, String stands) {
+        return "case when h.zk_opened then " + opens + " else " + stands + " end";
+    }
+
+    /** Whether a row says something of the version that stands. */
+    private static String says() {
+        return "not (r.zk_deletes and m.zk_outcome = " + Outcome.UNCHANGED.sql() + ")";
     }
 
     private String current(Role role) {
         return dialect.column("c", table.name(role));
     }
 
-    private String versions() {
-        RowImage images = overwritten
+    private RowImage version() {
+        return overwritten
                 .in(RowImage.inserted(table, dialect, moments, stamp), "")
                 .with(Role.SURROGATE, "k.zk_new_key")
                 .from(Role.MEMBER_KEY, "c")
@@ -55,28 +97,11 @@ public final class CurrentChanges {
                 .from(Role.TYPE_0, "c")
                 .from(Role.TYPE_2, "r")
                 .with(Role.VALID_FROM, "r.zk_effective")
-                .with(Role.LAST_STATED, "r.zk_effective");
-        if (table.hasHistory()) {
-            images.with(Role.VERSION, current(Role.VERSION) + " + 1");
-        }
-        return Sql.of("""
-                select 'insert' as zk_change, m.zk_row,
-                  ${image}
-                from ${match} as m
-                join ${keys} as k on k.zk_row = m.zk_row
-                join ${delivered} as r on r.zk_row = m.zk_row
-                join ${standing} as c on ${surrogate} = m.zk_key
-                where m.zk_outcome = ${versioned}""")
-                .with(MATCH, KEYS)
-                .with("image", images.selectList())
-                .with("delivered", lookedUp.rows())
-                .with("standing", lookedUp.standing())
-                .with("surrogate", current(Role.SURROGATE))
-                .with("versioned", Outcome.VERSIONED.sql())
-                .text();
+                .with(Role.LAST_STATED, "r.zk_effective")
+                .with(Role.VERSION, current(Role.VERSION) + " + 1");
     }
 
-    private String updates() {
+    private RowImage update() {
         boolean ends = !table.hasHistory() && table.mayHaveEnded();
         String keepsAll = ends ? "m.zk_outcome = " + Outcome.CLOSED.sql() : "";
         RowImage images = overwritten.in(RowImage.existing(table, dialect, "c").touched(stamp), keepsAll);
@@ -114,29 +139,7 @@ public final class CurrentChanges {
         if (table.hasHistory() && table.hasEffective()) {
             images.with(Role.LAST_STATED, when(Outcome.VERSIONED, current(Role.LAST_STATED), "r.zk_effective"));
         }
-        return Sql.of("""
-                select case
-                    when m.zk_outcome = ${unchanged} then 'restate'
-                    when m.zk_outcome = ${overwritten} then 'overwrite'
-                    when m.zk_outcome = ${versioned} and not m.zk_overwrites then 'close'
-                    else 'update'
-                  end, m.zk_row,
-                  ${image}
-                from ${match} as m
-                join ${delivered} as r on r.zk_row = m.zk_row
-                join ${standing} as c on ${surrogate} = m.zk_key
-                where m.zk_outcome not in (${rebuilt}, ${new}) and not (r.zk_deletes and m.zk_outcome = ${unchanged})""")
-                .with(MATCH)
-                .with("unchanged", Outcome.UNCHANGED.sql())
-                .with("overwritten", Outcome.OVERWRITTEN.sql())
-                .with("versioned", Outcome.VERSIONED.sql())
-                .with("image", images.selectList())
-                .with("delivered", lookedUp.rows())
-                .with("standing", lookedUp.standing())
-                .with("surrogate", current(Role.SURROGATE))
-                .with("rebuilt", CurrentComparison.REBUILT)
-                .with("new", Outcome.NEW.sql())
-                .text();
+        return images;
     }
 
     private String when(Outcome outcome, String then, String otherwise) {

@@ -68,10 +68,27 @@ public final class RowImage {
         return this;
     }
 
+    /** The image where a condition holds, and another one of the same table where it does not. */
+    public RowImage or(RowImage other, String condition) {
+        RowImage either = new RowImage(table, dialect);
+        for (Role role : Role.values()) {
+            either.withEach(role, column -> {
+                String then = of(column);
+                String otherwise = other.of(column);
+                return then.equals(otherwise) ? then : dialect.either(condition, then, otherwise);
+            });
+        }
+        return either;
+    }
+
+    private String of(DimensionColumn column) {
+        return byRole.get(column.role()).apply(column);
+    }
+
     /** The select list, one column a line. */
     public String selectList() {
         return table.columns().stream()
-                .map(column -> byRole.get(column.role()).apply(column) + " as " + dialect.quote(column.name()))
+                .map(column -> of(column) + " as " + dialect.quote(column.name()))
                 .collect(Collectors.joining(",\n"));
     }
 
@@ -79,8 +96,7 @@ public final class RowImage {
     public String differs(String alias, List<Role> roles) {
         List<String> differing = table.columns().stream()
                 .filter(column -> roles.contains(column.role()))
-                .map(column ->
-                        dialect.differs(byRole.get(column.role()).apply(column), dialect.column(alias, column.name())))
+                .map(column -> dialect.differs(of(column), dialect.column(alias, column.name())))
                 .toList();
         return differing.isEmpty() ? "false" : "(" + String.join(" or ", differing) + ")";
     }
