@@ -8,6 +8,7 @@ import dev.zeitkammer.dimension.current.CurrentComparison;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.dimension.table.Outcome;
 import dev.zeitkammer.dimension.timeline.RebuiltTimeline;
+import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
 import dev.zeitkammer.step.Counting;
 import dev.zeitkammer.step.Flag;
@@ -66,19 +67,36 @@ final class OutcomeCounts {
     /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */
     private static Counting counted(String staged, String outcomes, String late, Optional<Flag> onlyIf) {
         List<String> names = new ArrayList<>(List.of("staged"));
-        List<String> numbers = new ArrayList<>(List.of(staged));
+        List<String> numbers = new ArrayList<>(List.of("zk_staged_rows"));
+        List<String> counts = new ArrayList<>(List.of("count(case when zk_row >= 0 then 1 end) as zk_told"));
         for (Outcome outcome : Outcome.values()) {
             names.add(outcome.word());
-            numbers.add(
-                    outcome == Outcome.UNCHANGED
-                            ? staged + " - count(case when zk_row >= 0 then 1 end)"
-                            : "count(case when zk_row >= 0 and zk_outcome = " + outcome.sql() + " then 1 end)");
+            if (outcome == Outcome.UNCHANGED) {
+                numbers.add("zk_staged_rows - zk_told");
+            } else {
+                String number = "zk_n" + outcome.ordinal();
+                numbers.add(number);
+                counts.add(
+                        "count(case when zk_row >= 0 and zk_outcome = " + outcome.sql() + " then 1 end) as " + number);
+            }
         }
         names.addAll(List.of("absent", "late"));
-        numbers.addAll(
-                List.of("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end)", late));
-        String sql = "select " + String.join(",\n  ", numbers) + "\nfrom (\n" + SqlText.indented(outcomes, 2)
-                + "\n) as outcomes";
+        numbers.addAll(List.of("zk_absent", late));
+        counts.add("count(case when zk_row < 0 and zk_outcome = " + Outcome.CLOSED.sql() + " then 1 end) as zk_absent");
+        String sql = Sql.of("""
+                select ${numbers}
+                from (
+                  select ${counts}
+                  from (
+                ${outcomes}
+                  ) as outcomes
+                ) as told
+                cross join (select ${staged} as zk_staged_rows) as delivered""")
+                .with("numbers", String.join(", ", numbers))
+                .with("counts", String.join(",\n    ", counts))
+                .with("outcomes", SqlText.indented(outcomes, 4))
+                .with("staged", staged)
+                .text();
         return new Counting(names, sql, onlyIf);
     }
 }

@@ -119,6 +119,11 @@ public interface Dialect extends DateDialect, DefinitionDialect {
         return value + " in (" + query + ")";
     }
 
+    /** A query whose values are computed once a row, however often they are named by what reads it. */
+    default String once(String query) {
+        return query;
+    }
+
     /** Whether a query can climb by itself, with {@code with recursive}. */
     default boolean hasRecursion() {
         return true;

@@ -102,7 +102,7 @@ public abstract class JdbcSession {
     }
 
     /** A statement that costs nothing by itself is given to the engine with the next one. */
-    final void later(String sql) {
+    protected final void later(String sql) {
         pending.add(sql);
     }
 

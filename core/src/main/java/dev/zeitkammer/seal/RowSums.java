@@ -67,23 +67,27 @@ final class RowSums {
                     return column.type().isText() ? dialect.cast(name, SqlType.VARCHAR) : name;
                 })
                 .toList();
+        String each = Sql.of("""
+                select ${sign} as zk_sign, ${written_by} as written_by, ${first} as zk_h1, ${second} as zk_h2
+                from ${rows}""")
+                .with("sign", sign)
+                .with("written_by", writtenBy("t"))
+                .with("first", dialect.rowHash(hashed, FIRST))
+                .with("second", dialect.rowHash(hashed, SECOND))
+                .with("rows", rows)
+                .text();
         return Sql.of("""
                 select zk_sign, written_by, count(*) as table_rows,
                   ${first_upper} as part_1, ${first_lower} as part_2, ${second_upper} as part_3, ${second_lower} as part_4
                 from (
-                  select ${sign} as zk_sign, ${written_by} as written_by, ${first} as zk_h1, ${second} as zk_h2
-                  from ${rows}
+                ${each}
                 ) as hashed
                 group by zk_sign, written_by""")
                 .with("first_upper", sum(dialect.upperHalf("zk_h1")))
                 .with("first_lower", sum(dialect.lowerHalf("zk_h1")))
                 .with("second_upper", sum(dialect.upperHalf("zk_h2")))
                 .with("second_lower", sum(dialect.lowerHalf("zk_h2")))
-                .with("sign", sign)
-                .with("written_by", writtenBy("t"))
-                .with("first", dialect.rowHash(hashed, FIRST))
-                .with("second", dialect.rowHash(hashed, SECOND))
-                .with("rows", rows)
+                .with("each", dialect.once(each))
                 .text();
     }
 

@@ -13,9 +13,11 @@ final class PlannerStatistics {
     private static final long FEW = 1000;
 
     private final PostgresWarehouse warehouse;
+    private final PostgresDialect dialect;
     private final Map<String, Long> learned = new HashMap<>();
 
-    PlannerStatistics(PostgresWarehouse warehouse) {
+    PlannerStatistics(PostgresWarehouse warehouse, PostgresDialect dialect) {
+        this.dialect = dialect;
         this.warehouse = warehouse;
     }
 
@@ -27,7 +29,7 @@ final class PlannerStatistics {
     /** Looks at a scratch table that rows were added to. */
     void learnScratch(String scratch, long rows) {
         if (rows > FEW) {
-            warehouse.execute("analyze pg_temp." + warehouse.dialect().quote(scratch));
+            warehouse.execute(dialect.learn(scratch));
         }
     }
 

@@ -55,7 +55,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     private final String schema;
     private final String books;
     private final PostgresDialect dialect = new PostgresDialect();
-    private final PlannerStatistics statistics = new PlannerStatistics(this);
+    private final PlannerStatistics statistics = new PlannerStatistics(this, dialect);
     private final CountedColumns counted = new CountedColumns(this);
     private final PostgresCatalog catalog;
     private final LoadLock lock;
@@ -278,7 +278,7 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         } catch (IOException failed) {
             throw new WarehouseException("Cannot hand rows over: " + failed.getMessage(), failed);
         }
-        execute("analyze pg_temp." + dialect.quote(scratch));
+        execute(dialect.learn(scratch));
         return taken;
     }
 
@@ -286,6 +286,16 @@ public final class PostgresWarehouse extends JdbcWarehouse {
     @Override
     public void index(String scratch, String column) {
         execute("create index on pg_temp." + dialect.quote(scratch) + " (" + dialect.quote(column) + ")");
+    }
+
+    /** Of an empty table the planner learns nothing: what it knows to be empty it takes for one row, and looks it up for each of another. */
+    @Override
+    public OptionalLong keep(String scratch, String query) {
+        OptionalLong rows = super.keep(scratch, query);
+        if (rows.orElse(1) > 0) {
+            later(dialect.learn(scratch));
+        }
+        return rows;
     }
 
     @Override
