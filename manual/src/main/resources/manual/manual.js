@@ -1,6 +1,7 @@
 "use strict";
 
-// Finds the sections that have all the words; those that have them in their heading come first.
+// Finds the sections that have all the words; those that have them in their heading come first, and before them those that say what
+// the trade calls by these words.
 const wanted = document.getElementById("wanted");
 const hits = document.getElementById("hits");
 const MOST = 12;
@@ -38,11 +39,25 @@ function excerpt(section, word) {
   return part;
 }
 
+// A word of the trade counts as soon as it begins like what is typed, or is part of it.
+function meant(typed) {
+  const text = typed.toLowerCase().trim().replace(/\s+/g, " ");
+  const spaced = " " + text + " ";
+  const numbers = new Set();
+  if (text.length > 1) {
+    for (const { section, words } of TRADE) {
+      if (words.some(word => word.startsWith(text) || spaced.includes(" " + word + " "))) numbers.add(section);
+    }
+  }
+  return numbers;
+}
+
 function find() {
   const words = wanted.value.toLowerCase().split(/\s+/).filter(word => word.length > 1);
+  const named = meant(wanted.value);
   hits.replaceChildren();
   if (words.length === 0) return;
-  const found = SECTIONS.map(section => ({ section, sum: score(section, words) }))
+  const found = SECTIONS.map((section, number) => ({ section, sum: score(section, words) + (named.has(number) ? 1000 : 0) }))
     .filter(each => each.sum > 0)
     .sort((one, other) => other.sum - one.sum)
     .slice(0, MOST);

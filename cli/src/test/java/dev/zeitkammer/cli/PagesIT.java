@@ -26,7 +26,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 /**
  * Pages of the manual, executed from top to bottom: files are written ({@code yaml FILE}, {@code csv FILE}),
- * files must have been written ({@code written FILE}), statements run in the warehouse ({@code sql}), and commands must answer as the page says ({@code console}).
+ * files must have been written ({@code written FILE}), statements run in the warehouse ({@code sql}, and {@code sql gives no row}), and commands must answer as the page says ({@code console}).
  */
 class PagesIT {
 
@@ -48,7 +48,7 @@ class PagesIT {
     private DatabaseAddress address = EMBEDDED;
 
     @ParameterizedTest
-    @ValueSource(strings = {"first-star.md", "adopting.md", "history.md", "recipes.md"})
+    @ValueSource(strings = {"first-star.md", "adopting.md", "history.md", "recipes.md", "by-hand.md"})
     void thePageHolds(String page) throws IOException {
         holds(page, text -> text);
     }
@@ -67,8 +67,9 @@ class PagesIT {
     }
 
     /** The same definitions, on a server. */
-    @Test
-    void theRecipesHoldOnAServer() throws IOException {
+    @ParameterizedTest
+    @ValueSource(strings = {"recipes.md", "by-hand.md"})
+    void thePageHoldsOnAServer(String page) throws IOException {
         try (EmbeddedPostgres server = EmbeddedPostgres.builder().start()) {
             address = new DatabaseAddress(
                     "local",
@@ -77,7 +78,7 @@ class PagesIT {
                     null,
                     null,
                     null);
-            holds("recipes.md", text -> text);
+            holds(page, text -> text);
         }
     }
 
@@ -92,7 +93,7 @@ class PagesIT {
                 case "yaml", "sh" -> program.write(blocks.group(2), text + warehouse(blocks.group(2)));
                 case "written" -> assertThat(program.read(blocks.group(2))).isEqualTo(text);
                 case "text" -> assertThat(text).isNotBlank();
-                case "sql" -> execute(text);
+                case "sql" -> execute(text, "gives no row".equals(blocks.group(2)));
                 case "console" -> commands += answered(program, text);
                 default -> throw new IllegalStateException("a block of kind " + blocks.group(1));
             }
@@ -143,8 +144,12 @@ class PagesIT {
         return builder.start().waitFor();
     }
 
-    private void execute(String script) {
+    private void execute(String script, boolean givesNothing) {
         try (Warehouse warehouse = Warehouses.open(address, folder, Access.WRITE)) {
+            if (givesNothing) {
+                assertThat(warehouse.query(script, row -> row.text(1))).isEmpty();
+                return;
+            }
             for (String statement : script.split(";\n")) {
                 warehouse.execute(statement);
             }

@@ -24,6 +24,7 @@ public final class Manual {
             "rules",
             "commands",
             "warehouses",
+            "by-hand",
             "recipes",
             "adopting",
             "history",
@@ -59,15 +60,39 @@ public final class Manual {
         }
         List<Map<String, String>> sections =
                 pages.stream().flatMap(page -> page.sections().stream()).toList();
+        ObjectMapper json = new ObjectMapper();
         Files.writeString(
                 target.resolve("words.js"),
-                "const SECTIONS = " + new ObjectMapper().writeValueAsString(sections) + ";\n");
+                "const SECTIONS = " + json.writeValueAsString(sections) + ";\nconst TRADE = "
+                        + json.writeValueAsString(tradeWords(sections)) + ";\n");
         for (String file : List.of("manual.css", "manual.js")) {
             Files.writeString(target.resolve(file), resource(file));
         }
         for (String folder : List.of("screenshots", "pictures")) {
             copy(root.resolve("docs").resolve(folder), target.resolve(folder));
         }
+    }
+
+    /** The words under which people look for what the manual calls otherwise, each line of them with the section that says it. */
+    private static List<Map<String, Object>> tradeWords(List<Map<String, String>> sections) throws IOException {
+        return resource("trade-words.txt")
+                .lines()
+                .filter(line -> !line.startsWith("#"))
+                .map(line -> line.split(": ", 2))
+                .map(line -> Map.<String, Object>of(
+                        "section", section(line[0], sections), "words", List.of(line[1].split(", "))))
+                .toList();
+    }
+
+    /** The number of a section; an address without one is the page's first. */
+    private static int section(String address, List<Map<String, String>> sections) {
+        for (int number = 0; number < sections.size(); number++) {
+            String found = sections.get(number).getOrDefault("address", "");
+            if (found.equals(address) || (!address.contains("#") && found.startsWith(address + "#"))) {
+                return number;
+            }
+        }
+        throw new IllegalStateException("trade-words.txt names a section that is not there: " + address);
     }
 
     private List<Path> sources() throws IOException {

@@ -2,6 +2,8 @@ package dev.zeitkammer.manual;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -14,6 +16,8 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.TestInstance;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 
 /** The manual as pages: complete, and without a link to nowhere. */
 @TestInstance(TestInstance.Lifecycle.PER_CLASS)
@@ -85,5 +89,50 @@ class ManualTest {
                             + headings.group(1).replace("`", "").strip());
         }
         assertThat(words).contains("commands.html#exit-status");
+    }
+
+    /** Twenty words that people of the trade type lead to the section that says it, in words of the manual's own. */
+    @ParameterizedTest
+    @CsvSource({
+        "scd, rules.html#types",
+        "slowly changing dimension, rules.html#types",
+        "upsert, rules.html#a-fact",
+        "merge, rules.html#a-fact",
+        "late arriving, recipes.html#facts-come-before-their-member",
+        "late arriving dimension, rules.html#late-rows",
+        "inferred member, recipes.html#facts-come-before-their-member",
+        "surrogate key, rules.html#surrogate-keys",
+        "hash key, rules.html#surrogate-keys",
+        "natural key, definitions.html#dimensions",
+        "junk dimension, rules.html#combinations",
+        "degenerate dimension, rules.html#a-fact",
+        "role playing, definitions.html#facts",
+        "watermark, recipes.html#staging-holds-the-new-rows-of-last-night",
+        "cdc, recipes.html#staging-holds-the-new-rows-of-last-night",
+        "schema drift, rules.html#when-a-definition-changes",
+        "rollback, commands.html#undo-and-what-was-known",
+        "time travel, commands.html#undo-and-what-was-known",
+        "dry run, commands.html#load",
+        "rejects, recipes.html#rows-that-were-set-aside-come-back-mended",
+        "cron, first-star.html#every-night-by-itself",
+        "stored procedure, by-hand.html#for-those-who-come-from-sql-scripts"
+    })
+    void wordsOfTheTradeAreFound(String typed, String address) throws IOException {
+        String script = Files.readString(pages.resolve("words.js"));
+        ObjectMapper json = new ObjectMapper();
+        JsonNode sections =
+                json.readTree(script.substring("const SECTIONS = ".length(), script.indexOf(";\nconst TRADE")));
+        JsonNode trade = json.readTree(script.substring(script.indexOf("const TRADE = ") + "const TRADE = ".length()));
+        List<String> found = new ArrayList<>();
+        for (JsonNode line : trade) {
+            for (JsonNode word : line.get("words")) {
+                if (word.asText().equals(typed)) {
+                    found.add(sections.get(line.get("section").asInt())
+                            .get("address")
+                            .asText());
+                }
+            }
+        }
+        assertThat(found).containsExactly(address);
     }
 }
