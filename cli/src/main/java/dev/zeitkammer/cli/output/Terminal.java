@@ -8,13 +8,25 @@ final class Terminal {
     /** Where the launcher says how wide it is. */
     private static final String COLUMNS = "COLUMNS";
 
+    /** Where it says how high it is. */
+    private static final String LINES = "LINES";
+
     private Terminal() {}
 
     /** How many characters go into a line; empty where the output goes elsewhere, or nobody knows. */
     static OptionalInt width() {
-        String columns = System.console() == null ? null : System.getenv(COLUMNS);
-        return columns != null && columns.matches("[1-9]\\d{0,4}")
-                ? OptionalInt.of(Integer.parseInt(columns))
+        return told(COLUMNS);
+    }
+
+    /** How many lines it shows; empty where the output goes elsewhere, or nobody knows. */
+    static OptionalInt height() {
+        return told(LINES);
+    }
+
+    private static OptionalInt told(String name) {
+        String number = System.console() == null ? null : System.getenv(name);
+        return number != null && number.matches("[1-9]\\d{0,4}")
+                ? OptionalInt.of(Integer.parseInt(number))
                 : OptionalInt.empty();
     }
 }
