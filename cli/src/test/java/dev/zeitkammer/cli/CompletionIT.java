@@ -55,6 +55,9 @@ class CompletionIT {
         assertThat(completed("show", "hut", "-w", "")).containsExactly("here", "there");
         assertThat(completed("journal", "--format", "c")).containsExactly("csv");
         assertThat(completed("draw", "p")).containsExactly("profile");
+        assertThat(completed("lineage", "hut.na")).containsExactly("hut.name");
+        assertThat(completed("lineage", "huts.c")).containsExactly("huts.code");
+        assertThat(completed("show", "hut.")).isEmpty();
         assertThat(completed("draft", "")).containsExactly("dimension", "fact");
         assertThat(completed("draw", "--to", "")).containsExactly(":files");
         assertThat(completed("-p", "elsewhere", "load", "")).isEmpty();
@@ -66,6 +69,8 @@ class CompletionIT {
         assertThat(bash("ver")).isEqualTo("verify");
         Files.createDirectories(folder.resolve("a folder"));
         assertThat(bash("new", "a ")).isEqualTo("a folder");
+        assertThat(program.run("load", "--dat=2026-03-01").err())
+                .contains("no option \"--dat\"; did you mean \"--date\"?");
         assertThat(program.run("completion", "tcsh").err()).contains("Which shell?", "bash");
     }
 

@@ -26,6 +26,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import picocli.CommandLine;
 import picocli.CommandLine.HelpCommand;
+import picocli.CommandLine.Model.OptionSpec;
 import picocli.CommandLine.ParameterException;
 import picocli.CommandLine.TypeConversionException;
 import picocli.CommandLine.UnmatchedArgumentException;
@@ -202,10 +203,26 @@ public final class CommandLineProgram {
             String found = unmatched.getUnmatched().get(0);
             output.error("There is no command \"" + found + "\"; " + Nearest.hint(found, COMMANDS.keySet()));
         } else {
-            output.error(String.valueOf(wrong.getMessage()));
+            output.error(
+                    wrong instanceof UnmatchedArgumentException unmatched
+                            ? unknown(unmatched, command)
+                            : String.valueOf(wrong.getMessage()));
             output.aside("See: " + command.getCommandSpec().qualifiedName() + " --help");
         }
         return ExitStatus.USAGE;
+    }
+
+    private static String unknown(UnmatchedArgumentException wrong, CommandLine command) {
+        String found = wrong.getUnmatched().get(0).replaceFirst("=.*", "");
+        return found.startsWith("--")
+                ? "There is no option \"" + found + "\"; "
+                        + Nearest.hint(
+                                found,
+                                command.getCommandSpec().options().stream()
+                                        .filter(option -> !option.hidden())
+                                        .map(OptionSpec::longestName)
+                                        .toList())
+                : String.valueOf(wrong.getMessage());
     }
 
     private int failed(Exception failure, RootCommand root, String[] args) {

@@ -5,6 +5,8 @@ import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.reading.ProjectReader;
 import dev.zeitkammer.engine.ZeitkammerException;
+import dev.zeitkammer.lineage.DefinitionLineage;
+import dev.zeitkammer.lineage.Headers;
 import java.nio.file.InvalidPathException;
 import java.nio.file.Path;
 import java.util.Arrays;
@@ -67,7 +69,8 @@ final class Completions {
         int at = position;
         Stream<String> words = open.<Stream<String>>map(option -> values(option, project))
                 .orElseGet(() -> last.startsWith("-") ? options(spec) : words(spec, at, project));
-        return words.filter(word -> word.startsWith(last) || word.startsWith(":"))
+        return Stream.concat(words, open.isPresent() ? Stream.empty() : columns(spec, at, last, project))
+                .filter(word -> word.startsWith(last) || word.startsWith(":"))
                 .distinct()
                 .toList();
     }
@@ -99,6 +102,26 @@ final class Completions {
                 .findFirst()
                 .map(parameter -> values(parameter, folder))
                 .orElseGet(Stream::empty);
+    }
+
+    /** The columns of a table or an input whose name is written already, where a column can follow. */
+    private static Stream<String> columns(CommandSpec spec, int position, String last, Path folder) {
+        int dot = last.lastIndexOf('.');
+        boolean canFollow = dot > 0
+                && spec.positionalParameters().stream()
+                        .anyMatch(parameter -> parameter.index().contains(position)
+                                && parameter.paramLabel().contains("COLUMN"));
+        if (!canFollow) {
+            return Stream.empty();
+        }
+        String name = last.substring(0, dot);
+        return project(folder).stream()
+                .map(project -> DefinitionLineage.of(project, Headers.UNKNOWN))
+                .flatMap(lineage -> lineage.datasets().stream()
+                        .filter(dataset -> dataset.name().equals(name)
+                                || dataset.equals(lineage.names().get(name)))
+                        .flatMap(dataset -> lineage.fields(dataset).stream()))
+                .map(field -> name + "." + field.name());
     }
 
     /** What can stand for a label of the help: words of its own, names of the project, files. */
@@ -144,7 +167,7 @@ final class Completions {
     }
 
     /** The project, where there is a sound one. */
-    private Optional<Project> project(Path folder) {
+    private static Optional<Project> project(Path folder) {
         try {
             return Optional.of(ProjectReader.readAlone(folder));
         } catch (ZeitkammerException none) {
