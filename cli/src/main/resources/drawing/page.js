@@ -20,6 +20,7 @@
   function show(id) {
     const known = sections.some(section => section.id === id) ? id : sections[0].id;
     sections.forEach(section => section.classList.toggle('shown', section.id === known));
+    fitWhatIsUntouched();
     document.querySelectorAll('nav a').forEach(link => link.setAttribute('aria-current', String(link.hash === '#' + known)));
   }
 
@@ -75,24 +76,120 @@
   }
 
   /** A column of the stars is lit where its ways are drawn. */
-  function choose(row) {
+  function choose(row, searched = false) {
     const full = row.dataset.full;
     const inLineage = rows.find(each => each.dataset.full === full && each.closest('#lineage'));
     const target = row.closest('#stars') && inLineage ? inLineage : row;
     if (target.closest('section')) { show(target.closest('section').id); }
     open(target.closest('.box'));
     light(target);
-    centre(target);
+    centre(target, searched);
     target.focus({ preventScroll: true });
   }
 
-  /** Only the picture scrolls: what stands around it stays where it is. */
-  function centre(row) {
+  /** Only the picture scrolls: what stands around it stays where it is. Whoever searched can read what was found. */
+  function centre(row, searched) {
     const canvas = row.closest('.canvas');
+    if (searched && scaleOf(canvas) < READABLE) zoom(canvas, 1 / scaleOf(canvas));
     const place = row.getBoundingClientRect();
     const frame = canvas.getBoundingClientRect();
     canvas.scrollBy(place.left + place.width / 2 - frame.left - frame.width / 2, place.top + place.height / 2 - frame.top - frame.height / 2);
   }
+
+  const SMALLEST = 0.2;
+  const LARGEST = 3;
+  const READABLE = 0.75;
+  const STEP = 1.25;
+  const canvases = [...document.querySelectorAll('.canvas')].filter(canvas => canvas.querySelector('svg.diagram'));
+
+  function sizeOf(canvas) {
+    const box = canvas.querySelector('svg').viewBox.baseVal;
+    return [box.width, box.height];
+  }
+
+  function scaleOf(canvas) { return Number(canvas.dataset.scale || 1); }
+
+  /** A picture at a scale; what lies under a point of the frame, by default its middle, stays there. */
+  function scale(canvas, to, x = canvas.clientWidth / 2, y = canvas.clientHeight / 2) {
+    const now = Math.min(LARGEST, Math.max(SMALLEST, to));
+    const by = now / scaleOf(canvas);
+    const left = (canvas.scrollLeft + x) * by - x;
+    const top = (canvas.scrollTop + y) * by - y;
+    const [width, height] = sizeOf(canvas);
+    const svg = canvas.querySelector('svg');
+    svg.setAttribute('width', width * now);
+    svg.setAttribute('height', height * now);
+    canvas.dataset.scale = now;
+    canvas.scrollTo(left, top);
+  }
+
+  /** All of it on the screen, and never larger than it was drawn. */
+  function fit(canvas) {
+    if (!canvas.clientWidth) return;
+    const [width, height] = sizeOf(canvas);
+    scale(canvas, 1);
+    scale(canvas, Math.min(1, canvas.clientWidth / width, canvas.clientHeight / height));
+    delete canvas.dataset.touched;
+  }
+
+  function zoom(canvas, by, x, y) {
+    canvas.dataset.touched = '';
+    scale(canvas, scaleOf(canvas) * by, x, y);
+  }
+
+  function fitWhatIsUntouched() { canvases.filter(canvas => !('touched' in canvas.dataset)).forEach(fit); }
+
+  function button(text, label, work) {
+    const made = document.createElement('button');
+    made.type = 'button';
+    made.textContent = text;
+    made.setAttribute('aria-label', label);
+    made.addEventListener('click', work);
+    return made;
+  }
+
+  for (const canvas of canvases) {
+    const tools = document.createElement('div');
+    tools.className = 'tools';
+    tools.append(
+      button('−', 'Smaller', () => zoom(canvas, 1 / STEP)),
+      button('fit', 'All of it', () => fit(canvas)),
+      button('+', 'Larger', () => zoom(canvas, STEP)));
+    canvas.before(tools);
+    canvas.addEventListener('keydown', event => {
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key === '+' || event.key === '=') zoom(canvas, STEP);
+      else if (event.key === '-') zoom(canvas, 1 / STEP);
+      else if (event.key === '0') fit(canvas);
+      else return;
+      event.preventDefault();
+    });
+    canvas.addEventListener('wheel', event => {
+      if (!event.ctrlKey && !event.metaKey) return;
+      event.preventDefault();
+      const frame = canvas.getBoundingClientRect();
+      zoom(canvas, Math.exp(-event.deltaY / 400), event.clientX - frame.left, event.clientY - frame.top);
+    }, { passive: false });
+    const fingers = new Map();
+    const apart = () => { const [one, other] = [...fingers.values()]; return Math.hypot(one.x - other.x, one.y - other.y); };
+    canvas.addEventListener('pointerdown', event => {
+      if (event.pointerType === 'mouse' && (event.button !== 0 || event.target.closest('.row, .head'))) return;
+      fingers.set(event.pointerId, { x: event.clientX, y: event.clientY });
+      if (event.pointerType === 'mouse') { canvas.setPointerCapture(event.pointerId); canvas.classList.add('held'); }
+    });
+    canvas.addEventListener('pointermove', event => {
+      const last = fingers.get(event.pointerId);
+      if (!last) return;
+      const before = fingers.size === 2 ? apart() : 0;
+      fingers.set(event.pointerId, { x: event.clientX, y: event.clientY });
+      if (before) zoom(canvas, apart() / before);
+      else if (event.pointerType === 'mouse') canvas.scrollBy(last.x - event.clientX, last.y - event.clientY);
+    });
+    for (const end of ['pointerup', 'pointercancel']) {
+      canvas.addEventListener(end, event => { fingers.delete(event.pointerId); canvas.classList.remove('held'); });
+    }
+  }
+  addEventListener('resize', fitWhatIsUntouched);
 
   function anchor(box, onTheRight) {
     return [Number(box.dataset.x) + (onTheRight ? Number(box.dataset.w) : 0), Number(box.dataset.y) + 17];
@@ -165,7 +262,7 @@
       const item = document.createElement('li');
       const button = document.createElement('button');
       button.textContent = name;
-      button.addEventListener('click', () => { found.textContent = ''; choose(row); });
+      button.addEventListener('click', () => { found.textContent = ''; choose(row, true); });
       item.append(button);
       found.append(item);
     }

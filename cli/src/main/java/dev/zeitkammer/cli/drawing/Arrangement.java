@@ -97,8 +97,12 @@ record Arrangement(Diagram diagram, double width, double height, List<Placed> bo
             ElkNode to = nodes.get(line.toBox());
             PortSide out = line.leftwards() ? PortSide.WEST : PortSide.EAST;
             PortSide in = from.equals(to) || line.leftwards() ? PortSide.EAST : PortSide.WEST;
-            ElkPort start = port(ports, from, line.fromBox(), line.fromRow(), places, out);
-            ElkPort end = port(ports, to, line.toBox(), line.toRow(), places, in);
+            // what comes from one column may share a way until it parts; what comes from different ones never does
+            String shared = line.dashed() ? "dashed" : "";
+            String own = "line " + edges.size();
+            ElkPort start =
+                    port(ports, from, line.fromBox(), line.fromRow(), places, out, line.leftwards() ? own : shared);
+            ElkPort end = port(ports, to, line.toBox(), line.toRow(), places, in, line.leftwards() ? shared : own);
             edges.add(
                     line.leftwards()
                             ? ElkGraphUtil.createSimpleEdge(end, start)
@@ -121,8 +125,9 @@ record Arrangement(Diagram diagram, double width, double height, List<Placed> bo
             String box,
             Optional<String> row,
             Map<String, Integer> places,
-            PortSide side) {
-        return ports.computeIfAbsent(row.orElse(box) + side, first -> {
+            PortSide side,
+            String way) {
+        return ports.computeIfAbsent(row.orElse(box) + side + way, first -> {
             ElkPort port = ElkGraphUtil.createPort(node);
             port.setProperty(CoreOptions.PORT_SIDE, side);
             double y = row.map(id -> HEAD + places.get(id) * ROW + ROW / 2).orElse(HEAD / 2);

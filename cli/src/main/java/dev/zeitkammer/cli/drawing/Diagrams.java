@@ -50,12 +50,13 @@ final class Diagrams {
             drawn.add(new Box(id, kind(definition), definition.table(), rows(id, definition)));
         }
         Set<String> left = left(drawn, boxes);
+        Map<String, Box> byId = drawn.stream().collect(Collectors.toMap(Box::id, box -> box));
         List<Line> lines = new ArrayList<>();
         for (Definition definition : project.known()) {
             Box box = drawn.get(project.known().indexOf(definition));
             lookups(definition).forEach(lookup -> {
                 String to = boxes.get(lookup.dimension().table());
-                lines.add(line(box, lookup, to, left.contains(to)));
+                lines.add(line(box, lookup, byId.get(to), left.contains(to)));
             });
         }
         return new Diagram("Stars of " + project.name(), drawn, lines);
@@ -103,19 +104,23 @@ final class Diagrams {
         return definition instanceof Fact ? "fact" : "dimension";
     }
 
-    private static Line line(Box box, Lookup lookup, String to, boolean leftwards) {
-        Optional<String> from = box.rows().stream()
-                .filter(row -> row.name().equals(lookup.keyColumn()))
-                .map(Row::id)
-                .findFirst();
+    /** From the key that a role is stored as to the key that it is. */
+    private static Line line(Box box, Lookup lookup, Box to, boolean leftwards) {
         return new Line(
                 box.id(),
-                from,
-                to,
-                Optional.empty(),
+                row(box, lookup.keyColumn()),
+                to.id(),
+                row(to, lookup.dimension().keyColumn()),
                 lookup.role().text(),
                 lookup.asOf().isPresent(),
                 leftwards);
+    }
+
+    private static Optional<String> row(Box box, String name) {
+        return box.rows().stream()
+                .filter(row -> row.name().equals(name))
+                .map(Row::id)
+                .findFirst();
     }
 
     private List<Row> rows(String id, Definition definition) {
