@@ -90,23 +90,28 @@ class DrawingTest {
         for (Element line : lines) {
             Element row = byId(drawn, line.getAttribute("data-from"));
             assertThat(row.getAttribute("data-full")).isEqualTo("fact_stay." + text(line) + "_key");
-            Element to = byId(drawn, line.getAttribute("data-to"));
-            assertThat(title(to)).isEqualTo(text(line).equals("hut") ? "dim_hut" : "dim_warden");
-            assertConnects(line, row, byId(drawn, "s2"), to);
+            Element key = byId(drawn, line.getAttribute("data-to"));
+            boolean isHut = text(line).equals("hut");
+            assertThat(key.getAttribute("data-full")).isEqualTo(isHut ? "dim_hut.hut_key" : "dim_warden.warden_key");
+            assertConnects(line, row, byId(drawn, "s2"), key, (Element) key.getParentNode());
         }
     }
 
-    /** A line begins and ends at a side of the boxes that it connects, at the height of the row that it is of. */
-    private static void assertConnects(Element line, Element row, Element from, Element to) {
+    private static double middle(Element row) {
+        return number(child(row, "rect"), "y") + number(child(row, "rect"), "height") / 2;
+    }
+
+    /** A line begins and ends at a side of the boxes that it connects, at the height of the rows that it is of. */
+    private static void assertConnects(Element line, Element row, Element from, Element key, Element to) {
         List<Double> numbers = numbers(line.getAttribute("d"));
         List<double[]> ends = List.of(
                 new double[] {numbers.get(0), numbers.get(1)},
                 new double[] {numbers.get(numbers.size() - 2), numbers.get(numbers.size() - 1)});
-        double middle = number(child(row, "rect"), "y") + number(child(row, "rect"), "height") / 2;
         boolean leftwards = line.hasAttribute("data-leftwards");
         double[] atRow = ends.get(leftwards ? 1 : 0);
         double[] atBox = ends.get(leftwards ? 0 : 1);
-        assertThat(atRow[1]).as("the height of the row").isCloseTo(middle, within(0.2));
+        assertThat(atRow[1]).as("the height of the row").isCloseTo(middle(row), within(0.2));
+        assertThat(atBox[1]).as("the height of the key").isCloseTo(middle(key), within(0.2));
         assertThat(sides(from)).anyMatch(side -> Math.abs(side - atRow[0]) < 0.2);
         assertThat(sides(to)).anyMatch(side -> Math.abs(side - atBox[0]) < 0.2);
     }
