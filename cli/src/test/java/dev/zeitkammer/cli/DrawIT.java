@@ -10,6 +10,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.Objects;
+import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import javax.xml.parsers.DocumentBuilderFactory;
@@ -134,6 +135,49 @@ class DrawIT {
         browser().size(500, 900);
         assertThat(browser().ask("return document.documentElement.scrollWidth <= window.innerWidth"))
                 .isEqualTo(true);
+    }
+
+    /** Whole at first, larger by a key, whole again; what was searched is large enough to be read. */
+    @Test
+    void aPictureIsShownWholeUntilItIsMadeLarger() {
+        look("pictures.html");
+        String isWhole = "const c = document.querySelector('#stars .canvas');"
+                + " return c.scrollHeight <= c.clientHeight + 1 && c.scrollWidth <= c.clientWidth + 1";
+        assertThat(browser().ask(isWhole)).isEqualTo(true);
+        browser().ask("document.querySelector('#stars .canvas').focus(); return 1");
+        browser().type("+", "+", "+");
+        assertThat(browser().ask(isWhole)).isEqualTo(false);
+        browser().type("0");
+        assertThat(browser().ask(isWhole)).isEqualTo(true);
+        browser().find(By.id("find")).sendKeys("fact_booking.nights", Keys.ENTER);
+        assertThat(browser().ask("return Number(document.querySelector('#lineage .canvas').dataset.scale)"))
+                .isEqualTo(1L);
+        assertThat(browser().complaints()).isEmpty();
+    }
+
+    /** The page is drawn again, and a browser loads it anew. */
+    @Test
+    void aPageThatIsWatchedFollows() throws Exception {
+        Path page = project.resolve("watched.html");
+        Process process = program.start("draw", "loads", "--watch", "2s", "--to", "watched.html");
+        try {
+            await(() -> Files.exists(page));
+            String first = Files.readString(page);
+            assertThat(first).contains("<meta http-equiv=\"refresh\" content=\"2\">", "<p class=\"drawn\">drawn 2");
+            await(() -> !Files.readString(page).equals(first));
+            assertThat(process.isAlive()).isTrue();
+        } finally {
+            process.destroy();
+            process.waitFor();
+        }
+        assertThat(program.run("draw", "stars", "--watch", "1s").err()).contains("--watch draws pages (.html), 2s");
+    }
+
+    private static void await(Callable<Boolean> condition) throws Exception {
+        for (int tries = 0; tries < 300 && !condition.call(); tries++) {
+            Thread.sleep(200);
+        }
+        assertThat(condition.call()).isTrue();
     }
 
     @Test

@@ -13,6 +13,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.Warehouse.Access;
+import dev.zeitkammer.engine.ZeitkammerException;
 import dev.zeitkammer.lineage.DefinitionLineage;
 import dev.zeitkammer.lineage.Headers;
 import dev.zeitkammer.load.Checker;
@@ -26,6 +27,8 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
+import java.time.Duration;
+import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -53,6 +56,9 @@ final class DrawCommand extends BaseCommand {
     /** Of a delivery with more columns, the values of so many are counted. */
     private static final int MOST_SPREADS = 300;
 
+    /** So often a page is drawn at most. */
+    private static final Duration SHORTEST = Duration.ofSeconds(2);
+
     /** Pictures of what the definitions say. */
     private static final Set<String> DEFINED = Set.of("stars", "lineage");
 
@@ -71,6 +77,12 @@ final class DrawCommand extends BaseCommand {
             description = "The file to write: .html, .svg (one picture) or .mmd (Mermaid). Default: <picture>.html.")
     private @Nullable Path to;
 
+    @Option(
+            names = "--watch",
+            paramLabel = "TIME",
+            description = "Draws the page again after each such time (30s, 5m) until it is ended; a browser follows.")
+    private @Nullable Duration again;
+
     @Override
     int run() {
         Project project = project();
@@ -82,14 +94,49 @@ final class DrawCommand extends BaseCommand {
                 .orElseGet(() -> root().context().here().resolve(picture.orElse("pictures") + ".html"));
         Form form = Form.of(file.toString());
         refuseOthers(file);
-        ToIntFunction<Warehouse> drawing = warehouse -> {
-            write(file, drawn(project, warehouse, picture, form));
+        if (again == null) {
+            draw(project, picture, form, file);
             output().line("Wrote " + file + ".");
             return ExitStatus.DONE;
+        }
+        if (form != Form.HTML || again.compareTo(SHORTEST) < 0) {
+            throw new UsageException(
+                    "--watch draws pages (.html), " + SHORTEST.toSeconds() + "s after each other at least");
+        }
+        output().line("Draws " + file + " every " + again.toSeconds() + " s, until it is ended.");
+        return watch(project, picture, file, again);
+    }
+
+    /** Where a warehouse cannot be read, since a load has it, the page that was drawn before stays. */
+    private int watch(Project project, Optional<String> picture, Path file, Duration pause) {
+        while (!Thread.currentThread().isInterrupted()) {
+            try {
+                draw(project, picture, Form.HTML, file);
+            } catch (UsageException wrong) {
+                throw wrong;
+            } catch (ZeitkammerException unreadable) {
+                output().aside("not drawn, and tried again: " + unreadable.getMessage());
+            }
+            try {
+                Thread.sleep(pause.toMillis());
+            } catch (InterruptedException ended) {
+                Thread.currentThread().interrupt();
+            }
+        }
+        return ExitStatus.DONE;
+    }
+
+    private void draw(Project project, Optional<String> picture, Form form, Path file) {
+        ToIntFunction<Warehouse> drawing = warehouse -> {
+            String content = drawn(project, warehouse, picture, form);
+            write(file, again == null ? content : Drawing.following(content, again, LocalDateTime.now(clock())));
+            return ExitStatus.DONE;
         };
-        return picture.filter(DEFINED::contains).isPresent()
-                ? withDefinitions(project, drawing)
-                : withWarehouse(project, Access.PLAN, drawing);
+        if (picture.filter(DEFINED::contains).isPresent()) {
+            withDefinitions(project, drawing);
+        } else {
+            withWarehouse(project, Access.PLAN, drawing);
+        }
     }
 
     private String drawn(Project project, Warehouse warehouse, Optional<String> picture, Form form) {

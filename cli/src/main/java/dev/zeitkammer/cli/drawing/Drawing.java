@@ -5,6 +5,9 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.lineage.Lineage;
 import dev.zeitkammer.view.MemberHistory;
+import java.time.Duration;
+import java.time.LocalDateTime;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Locale;
 
@@ -42,6 +45,23 @@ public final class Drawing {
     public Drawing(Project project, Lineage lineage) {
         this.project = project;
         this.lineage = lineage;
+    }
+
+    /**
+     * A page that a browser loads anew by itself, and that says when it was drawn.
+     *
+     * @param drawn in UTC, as loads tell their times
+     */
+    public static String following(String page, Duration pause, LocalDateTime drawn) {
+        return page.replaceFirst(
+                        "<meta charset=\"utf-8\">",
+                        "<meta charset=\"utf-8\">\n<meta http-equiv=\"refresh\" content=\"" + pause.toSeconds() + "\">")
+                .replaceFirst(
+                        "</nav>",
+                        "</nav>\n<p class=\"drawn\">drawn "
+                                + drawn.truncatedTo(ChronoUnit.SECONDS)
+                                        .toString()
+                                        .replace('T', ' ') + " UTC</p>");
     }
 
     /** A page with the stars, the lineage and the loads. */
