@@ -136,6 +136,25 @@ class InputsIT {
         assertThat(again.json().at("/0/tables")).hasSize(1);
         assertThat(again.json().at("/1/tables")).hasSize(2);
         assertThat(ok("load", "--dates", "2026-03-02..2026-03-02").err()).contains("2026-03-02 is loaded already");
+        here.write("huts-2026-03-05.csv", "code,beds\nA,3\n");
+        Run gaps = ok("load", "--dates", "2026-03-02..2026-03-06", "--format", "json");
+        assertThat(gaps.json()).extracting(load -> load.get("date").asText()).containsExactly("2026-03-05");
+        assertThat(gaps.err()).contains("Left out, since nothing was delivered: 2026-03-03, 2026-03-04, 2026-03-06");
+        assertThat(ok("load", "--date", "2026-03-06", "--format", "json").json())
+                .as("asked for by itself")
+                .isNotEmpty();
+    }
+
+    /** A delivery that must be there is missed, and no day is left out for it. */
+    @Test
+    void aRequiredDeliveryIsMissedOnEveryDay() {
+        here.write(
+                "dimensions/hut.yaml",
+                "dimension: hut\nfrom: {files: \"huts-{date}.csv\", required: true}\nkey: code\nattributes: {beds: type 2}\n");
+        here.write("huts-2026-03-01.csv", "code,beds\nA,2\n");
+        Run missed = here.run("load", "--dates", "2026-03-01..2026-03-02");
+        assertThat(missed.status()).isEqualTo(1);
+        assertThat(missed.err() + missed.out()).doesNotContain("Left out").contains("requires one");
     }
 
     @Test

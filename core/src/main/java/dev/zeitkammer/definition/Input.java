@@ -5,6 +5,7 @@ import dev.zeitkammer.engine.SqlType;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 
 /**
  * What is waiting to be loaded.
@@ -37,6 +38,15 @@ public record Input(
     @Override
     public int hashCode() {
         return name.text().hashCode();
+    }
+
+    /** The inputs that it is made of, in their order; none of files and tables. */
+    public List<Input> parts() {
+        if (origin instanceof Join join) {
+            return Stream.concat(Stream.of(join.from()), join.with().stream().map(Joined::input))
+                    .toList();
+        }
+        return origin instanceof Query query ? query.inputs() : List.of();
     }
 
     /** Where the rows of an input are. */

@@ -95,12 +95,7 @@ public record Project(
 
     private static void collect(Input input, Set<Input> all) {
         all.add(input);
-        if (input.origin() instanceof Input.Join join) {
-            collect(join.from(), all);
-            join.with().forEach(joined -> collect(joined.input(), all));
-        } else if (input.origin() instanceof Input.Query query) {
-            query.inputs().forEach(each -> collect(each, all));
-        }
+        input.parts().forEach(part -> collect(part, all));
     }
 
     /** The tables that are loaded before one, by the names of their definitions: it looks them up, reads them, or says so. */

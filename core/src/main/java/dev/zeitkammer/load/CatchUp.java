@@ -6,6 +6,7 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
 import dev.zeitkammer.definition.Definition;
+import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -80,6 +81,20 @@ public final class CatchUp {
                 tooLate.stream()
                         .filter(definition -> isDelivered(definition, day))
                         .toList());
+    }
+
+    /**
+     * Whether a day is one on which nothing comes: there are files of days, none of this one, and nothing that is there every day, such
+     * as a table, or that must be there.
+     */
+    public boolean isSilent(LoadDate day, List<Definition> wanted) {
+        Staging staging = new Staging(warehouse, project.folder());
+        List<Input> sources = Project.inputsOf(wanted).stream()
+                .filter(input -> input.parts().isEmpty())
+                .toList();
+        return sources.stream().anyMatch(Staging::isOfDays)
+                && sources.stream().allMatch(input -> !input.required() && input.origin() instanceof Input.Files)
+                && sources.stream().filter(Staging::isOfDays).noneMatch(input -> staging.isThere(input, day));
     }
 
     /** Whether there is something for a table; what cannot be read is there, and the load says what is wrong with it. */

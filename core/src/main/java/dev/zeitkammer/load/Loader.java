@@ -216,12 +216,7 @@ public final class Loader {
     }
 
     private static void collectKept(Input input, Set<Input> kept) {
-        if (input.origin() instanceof Input.Join join) {
-            collectKept(join.from(), kept);
-            join.with().forEach(joined -> collectKept(joined.input(), kept));
-        } else if (input.origin() instanceof Input.Query query) {
-            query.inputs().forEach(each -> collectKept(each, kept));
-        }
+        input.parts().forEach(part -> collectKept(part, kept));
         if (input.keep().isPresent()) {
             kept.add(input);
         }

@@ -104,7 +104,7 @@ final class Sources {
 
     private Optional<Source> ofJoin(Input input, Input.Join join) {
         return with(earlier.withoutWaiting())
-                .parts(joinedOf(join), earlier.inside(input.name().text()))
+                .parts(input.parts(), earlier.inside(input.name().text()))
                 .map(parts -> new JoinedRows(input, join, parts, warehouse.stager(), staging));
     }
 
@@ -145,9 +145,7 @@ final class Sources {
             String pattern = files.pattern().text();
             return "no file matches " + date.map(known -> known.in(pattern)).orElse(pattern);
         }
-        List<Input> made = input.origin() instanceof Input.Join join
-                ? joinedOf(join)
-                : input.origin() instanceof Input.Query query ? query.inputs() : List.of();
+        List<Input> made = input.parts();
         boolean anyKept = made.stream().anyMatch(part -> part.keep().isPresent());
         return made.stream()
                 .filter(part -> of(part).isEmpty())
@@ -157,11 +155,5 @@ final class Sources {
                 .map(part -> missing(part) + ", which the input \"" + part.name() + "\" of \"" + input.name()
                         + "\" reads" + (part.keep().isPresent() ? ", and no row of it is kept yet" : ""))
                 .orElse("the input \"" + input.name() + "\" has nothing");
-    }
-
-    private static List<Input> joinedOf(Input.Join join) {
-        List<Input> inputs = new ArrayList<>(List.of(join.from()));
-        join.with().forEach(joined -> inputs.add(joined.input()));
-        return inputs;
     }
 }

@@ -77,6 +77,17 @@ public final class Staging {
                 .map(Staging::withListedColumns);
     }
 
+    /** Whether an input has files of its own for each day. */
+    public static boolean isOfDays(Input input) {
+        return input.origin() instanceof Input.Files files
+                && files.pattern().text().contains(LoadDate.DATE);
+    }
+
+    /** Whether there are files of an input for a load date, whatever is in them. */
+    public boolean isThere(Input input, LoadDate date) {
+        return !new FileFinder(folder).of(input, date).isEmpty();
+    }
+
     /** Why there is no delivery, in words: which files are not there. */
     public String missing(Input input, Optional<LoadDate> date) {
         return new Sources(warehouse, folder, date, Earlier.NOTHING, this).missing(input);

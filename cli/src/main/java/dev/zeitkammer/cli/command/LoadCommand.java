@@ -57,6 +57,9 @@ import picocli.CommandLine.Parameters;
         })
 final class LoadCommand extends BaseCommand {
 
+    /** So many days that are left out are told by their dates. */
+    private static final int MOST_TOLD = 7;
+
     @Parameters(arity = "0..*", paramLabel = "TABLE", description = "The tables to load (default: all).")
     private List<String> tables = new ArrayList<>();
 
@@ -268,7 +271,7 @@ final class LoadCommand extends BaseCommand {
     private List<LoadEntry> load(
             Project project, Warehouse warehouse, List<LoadDate> days, Function<LoadDate, LoadListener> listeners) {
         List<LoadEntry> loads = new ArrayList<>();
-        for (LoadDate day : days) {
+        for (LoadDate day : withDeliveries(project, warehouse, days)) {
             Optional<List<String>> wanted = dates.span == null ? Optional.of(tables) : open(project, warehouse, day);
             if (wanted.isEmpty()) {
                 continue;
@@ -304,12 +307,31 @@ final class LoadCommand extends BaseCommand {
         }
     }
 
-    /** The tables to load for a day of a span; nothing when it is loaded already. */
-    private Optional<List<String>> open(Project project, Warehouse warehouse, LoadDate day) {
-        List<Definition> all = tables.isEmpty()
+    /** The days of a span without those on which nothing came, which are told; a day that was asked for by itself is loaded. */
+    private List<LoadDate> withDeliveries(Project project, Warehouse warehouse, List<LoadDate> days) {
+        if (dates.span == null) {
+            return days;
+        }
+        CatchUp catchUp = new CatchUp(project, warehouse);
+        List<LoadDate> silent =
+                days.stream().filter(day -> catchUp.isSilent(day, all(project))).toList();
+        if (!silent.isEmpty() && !options().quiet()) {
+            output().aside("Left out, since nothing was delivered: "
+                    + silent.stream().limit(MOST_TOLD).map(LoadDate::toString).collect(Collectors.joining(", "))
+                    + (silent.size() > MOST_TOLD ? " and " + (silent.size() - MOST_TOLD) + " more" : ""));
+        }
+        return days.stream().filter(day -> !silent.contains(day)).toList();
+    }
+
+    private List<Definition> all(Project project) {
+        return tables.isEmpty()
                 ? project.definitions()
                 : tables.stream().map(project::definition).toList();
-        CatchUp.Open open = new CatchUp(project, warehouse).open(day, all, again);
+    }
+
+    /** The tables to load for a day of a span; nothing when it is loaded already. */
+    private Optional<List<String>> open(Project project, Warehouse warehouse, LoadDate day) {
+        CatchUp.Open open = new CatchUp(project, warehouse).open(day, all(project), again);
         if (!options().quiet()) {
             open.tooLate()
                     .forEach(

@@ -79,14 +79,7 @@ public final class DefinitionCheck {
     }
 
     private static void within(Input input, Set<Input> within) {
-        List<Input> parts = new ArrayList<>();
-        if (input.origin() instanceof Input.Join join) {
-            parts.add(join.from());
-            join.with().forEach(joined -> parts.add(joined.input()));
-        } else if (input.origin() instanceof Input.Query query) {
-            parts.addAll(query.inputs());
-        }
-        parts.stream().filter(within::add).forEach(part -> within(part, within));
+        input.parts().stream().filter(within::add).forEach(part -> within(part, within));
     }
 
     private void unused(Input input) {
