@@ -133,6 +133,11 @@ class PackageIT {
                 assertThat(root.resolve("usr/share/man/man1/zeitkammer-" + command + ".1.gz"))
                         .isNotEmptyFile();
             }
+            Path units = root.resolve("usr/lib/systemd/user");
+            assertThat(units.resolve("zeitkammer@.service"))
+                    .content()
+                    .contains("ExecStart=/usr/bin/zeitkammer load ", "WorkingDirectory=%h/%i");
+            assertThat(units.resolve("zeitkammer@.timer")).content().contains("WantedBy=timers.target");
             assertThat(run(root.resolve("usr/lib/zeitkammer/zeitkammer"), folder, Optional.empty(), "--version"))
                     .startsWith("zeitkammer ");
         }
