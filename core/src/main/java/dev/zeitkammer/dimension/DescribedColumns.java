@@ -11,7 +11,6 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.table.DimensionColumn;
-import dev.zeitkammer.dimension.table.DimensionColumn.Role;
 import dev.zeitkammer.dimension.table.DimensionTable;
 import dev.zeitkammer.engine.Column;
 import dev.zeitkammer.engine.SqlType;
@@ -155,7 +154,7 @@ final class DescribedColumns {
 
     /** A column that is not delivered this time says nothing: a new version has the value of the one before. */
     private DimensionColumn notDelivered(String name) {
-        return DimensionColumn.plain(name, existing(name).orElseThrow(), Role.TYPE_0);
+        return DimensionColumn.notDelivered(name, existing(name).orElseThrow());
     }
 
     private DimensionColumn other(String name, ChangeType change, StagedRows staged) {

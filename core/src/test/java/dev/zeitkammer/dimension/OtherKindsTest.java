@@ -220,6 +220,38 @@ class OtherKindsTest {
                 .contains("the column \"warden\" (attribute) is not staged");
     }
 
+    /** A version that a late row makes says of what is not delivered what held then, and not what holds now. */
+    @Test
+    void aLateVersionKeepsWhatHeldThen() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "huts-{date}.csv", columns: {since: date}}
+                key: code
+                attributes: {name: type 2, beds: {type: 2, as: integer, missing: keep}}
+                history: {effective: since}
+                """)
+                .write(
+                        "huts-2026-03-01.csv",
+                        "code,name,beds,since\nA,a,1,2026-03-01\nA,a,4,2026-03-10\nB,b,2,2026-03-10\n")
+                .write(
+                        "huts-2026-03-02.csv",
+                        "code,name,since\nA,x,2026-03-05\nA,y,2026-03-20\nA,w,2026-02-01\nB,bb,2026-03-05\nC,c,2026-03-01\nC,d,2026-03-02\n");
+        star.loaded("2026-03-01", "dim_hut");
+        star.loaded("2026-03-02", "dim_hut");
+        assertThat(star.rows(
+                        "select code, name, beds, valid_from from dim_hut where hut_key > 0 order by code, valid_from"))
+                .containsExactly(
+                        "A|w|1|2026-02-01",
+                        "A|a|1|2026-03-01",
+                        "A|x|1|2026-03-05",
+                        "A|a|4|2026-03-10",
+                        "A|y|4|2026-03-20",
+                        "B|bb|2|2026-03-05",
+                        "B|b|2|2026-03-10",
+                        "C|c|null|2026-03-01",
+                        "C|d|null|2026-03-02");
+    }
+
     @Test
     void aColumnThatIsNotDeliveredOneDaySaysNothing() {
         star.write("dimensions/hut.yaml", """

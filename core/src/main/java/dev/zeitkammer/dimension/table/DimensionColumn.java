@@ -17,6 +17,8 @@ import java.util.Optional;
  * @param follows the column of type 3 whose previous value it keeps
  * @param was the name that it had before
  * @param about what it means, for readers of the catalog
+ * @param isDelivered whether the deliveries of a load say something of it; a version that they make else has the value of the version
+ *     beside it
  */
 public record DimensionColumn(
         String name,
@@ -26,7 +28,8 @@ public record DimensionColumn(
         List<String> compared,
         Optional<String> follows,
         Optional<String> was,
-        Optional<String> about) {
+        Optional<String> about,
+        boolean isDelivered) {
 
     /** What a column is for. */
     public enum Role {
@@ -65,7 +68,8 @@ public record DimensionColumn(
                 List.of(name),
                 Optional.empty(),
                 Optional.empty(),
-                Optional.empty());
+                Optional.empty(),
+                true);
     }
 
     private static Role role(ChangeType change) {
@@ -87,7 +91,8 @@ public record DimensionColumn(
                 List.of(name),
                 Optional.empty(),
                 Optional.empty(),
-                Optional.empty());
+                Optional.empty(),
+                true);
     }
 
     /** A column of the business key. */
@@ -110,7 +115,8 @@ public record DimensionColumn(
                 List.of(name),
                 Optional.empty(),
                 attribute.was().map(Word::text),
-                attribute.about().map(Word::text));
+                attribute.about().map(Word::text),
+                true);
     }
 
     /** The column that keeps the previous value of an attribute of type 3. */
@@ -123,7 +129,8 @@ public record DimensionColumn(
                 List.of(name.text()),
                 Optional.of(attribute.name().text()),
                 Optional.empty(),
-                Optional.empty());
+                Optional.empty(),
+                true);
     }
 
     /** The column of a lookup's key. */
@@ -136,12 +143,20 @@ public record DimensionColumn(
                 identity,
                 Optional.empty(),
                 Optional.empty(),
-                Optional.empty());
+                Optional.empty(),
+                true);
     }
 
     /** The same in another type. */
     DimensionColumn as(SqlType other) {
-        return new DimensionColumn(name, other, role, take, compared, follows, was, about);
+        return new DimensionColumn(name, other, role, take, compared, follows, was, about, isDelivered);
+    }
+
+    /** A column of an attribute of which this load's deliveries say nothing. */
+    public static DimensionColumn notDelivered(String name, SqlType type) {
+        DimensionColumn column = plain(name, type, Role.TYPE_0);
+        return new DimensionColumn(
+                name, type, column.role, column.take, column.compared, column.follows, column.was, column.about, false);
     }
 
     /** Whether the program makes its values, rather than a delivery. */

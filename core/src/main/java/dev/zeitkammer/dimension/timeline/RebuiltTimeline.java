@@ -231,7 +231,7 @@ public final class RebuiltTimeline {
                 .with("delivered", lookedUp.rows())
                 .with("key", key)
                 .text();
-        if (!ownValues.any()) {
+        if (!ownValues.any() && table.columns().stream().allMatch(DimensionColumn::isDelivered)) {
             return sources;
         }
         return sources + "\nleft join " + lookedUp.rows() + " as u on u.zk_row = v.zk_supplier\nleft join " + STOOD
@@ -243,7 +243,7 @@ public final class RebuiltTimeline {
                 .with(Role.SURROGATE, newKeys.ofRebuilt())
                 .with(Role.MEMBER_KEY, "null")
                 .from(Role.KEY, "m")
-                .withEach(Role.TYPE_0, column -> first(column, "c"));
+                .withEach(Role.TYPE_0, column -> column.isDelivered() ? first(column, "c") : kept(column));
         String inserted = Sql.of("""
                 select 'insert' as zk_change, v.zk_row,
                   ${image}
@@ -279,6 +279,13 @@ public final class RebuiltTimeline {
     private String first(DimensionColumn column, String alias) {
         return dialect.either(
                 "m.zk_current is null", dialect.column("f", column.name()), dialect.column(alias, column.name()));
+    }
+
+    /** What nothing was delivered of: what the version says that goes on, or the one before; of a new member nothing. */
+    private String kept(DimensionColumn column) {
+        return "case when m.zk_current is null then " + dialect.column("f", column.name())
+                + " when v.zk_source is not null then " + dialect.column("s", column.name()) + " else "
+                + dialect.column("b", column.name()) + " end";
     }
 
     private String updates() {
