@@ -47,13 +47,19 @@ final class ReferenceDimension {
     private LocalDate loadDate = LocalDate.MIN;
     private LocalDate newestDate = LocalDate.MIN;
     private long load;
+    private boolean lacksOver;
 
     ReferenceDimension(Settings settings) {
         this.settings = settings;
     }
 
-    /** Loads a delivery and returns its counts. */
-    Map<String, Long> load(List<StagedRow> delivery, Owners known, LocalDate date, long number) {
+    /**
+     * Loads a delivery and returns its counts.
+     *
+     * @param lacks whether it says nothing of the attribute of type 1
+     */
+    Map<String, Long> load(List<StagedRow> delivery, Owners known, LocalDate date, long number, boolean lacks) {
+        lacksOver = lacks;
         owners = known;
         loadDate = date;
         newestDate = date.isAfter(newestDate) ? date : newestDate;
@@ -257,7 +263,7 @@ final class ReferenceDimension {
             count("unchanged");
             return;
         }
-        version.over = row.over();
+        version.over = lacksOver ? version.over : row.over();
         version.versioned = versioned(row);
         version.ended = null;
         member.share(row, owner(row), false);
@@ -291,7 +297,7 @@ final class ReferenceDimension {
                     Version holder = member.versions.get(member.holder(at));
                     supply(member, row, holder, sharedBefore == null);
                     boolean isItsOwn = !before.containsKey(holder) && at.equals(holder.from);
-                    if (isItsOwn && !outcome.equals("unchanged")) {
+                    if (isItsOwn && !lacksOver && !outcome.equals("unchanged")) {
                         holder.overBefore = row.over();
                     }
                     sharedBefore = sharedBefore == null ? shared(member) : sharedBefore;
@@ -324,6 +330,9 @@ final class ReferenceDimension {
             member.first = row.first();
         }
         member.share(row, owner(row), isFirst);
+        if (lacksOver) {
+            return;
+        }
         if (settings.currentOnly()) {
             holder.over = row.over();
         } else {

@@ -1,5 +1,6 @@
 package dev.zeitkammer.reference;
 
+import dev.zeitkammer.load.TestWarehouses;
 import java.util.List;
 import java.util.Random;
 
@@ -19,6 +20,7 @@ import java.util.Random;
  * @param owned the type of the lookup of an owner; 0: there is none
  * @param unowned the word for owners that nobody has delivered
  * @param lying whether the rows lie in a table of the warehouse, as texts, instead of in files
+ * @param lacking whether some deliveries lack the attribute of type 1, which members then keep
  */
 record Settings(
         boolean history,
@@ -35,7 +37,8 @@ record Settings(
         Days days,
         int owned,
         String unowned,
-        boolean lying) {
+        boolean lying,
+        boolean lacking) {
 
     /** The table of rows that lie in the warehouse. */
     static final String TABLE = "office.day";
@@ -67,9 +70,9 @@ record Settings(
 
     /**
      * @param seed for what came later, so that all else stays as it was without it
-     * @param lying whether the rows lie in the warehouse
+     * @param varied whether the rows may lie in the warehouse, and deliveries lack an attribute
      */
-    static Settings random(Random random, long seed, boolean lying) {
+    static Settings random(Random random, long seed, boolean varied) {
         boolean history = random.nextInt(5) > 0;
         boolean splices = random.nextInt(3) > 0;
         int owned = Math.max(0, random.nextInt(6) - 3);
@@ -77,6 +80,9 @@ record Settings(
         boolean inclusive = random.nextBoolean();
         Random further = new Random(seed);
         boolean named = further.nextInt(3) == 0;
+        Days days = new Days(!inclusive && further.nextInt(3) == 0);
+        String unowned = List.of("unknown", "unknown", "set-aside", "wait").get(further.nextInt(4));
+        boolean waits = owned > 0 && unowned.equals("wait");
         return new Settings(
                 history,
                 effective,
@@ -89,10 +95,11 @@ record Settings(
                 owned != 1 && random.nextInt(3) == 0,
                 random.nextInt(3) == 0,
                 named,
-                new Days(!inclusive && further.nextInt(3) == 0),
+                days,
                 history ? owned : Math.min(owned, 1),
-                List.of("unknown", "unknown", "set-aside", "wait").get(further.nextInt(4)),
-                lying);
+                unowned,
+                varied && seed % 3 == 1 && !TestWarehouses.onCluster(),
+                varied && seed % 4 == 2 && !waits);
     }
 
     String project() {
@@ -121,16 +128,18 @@ record Settings(
                   %s
                   extract: %s
                   columns:
-                    {status: varchar, effective: %s, number: integer, first: varchar, over: varchar, zone: varchar,
+                    {status: varchar, effective: %s, number: integer, first: varchar, %szone: varchar,
                      text: varchar, owner: varchar, sent: integer}
                 key: %s
                 attributes:
-                  {first: type 0, over: type 1, zone: {type: 3, previous: former}, text: %s, number: %s}
+                  {first: type 0, over: %s, zone: {type: 3, previous: former}, text: %s, number: %s}
                 """.formatted(
                                 lying ? "table: " + TABLE : "files: \"day-{date}*.csv\"",
                                 full ? "full" : "changes",
                                 days.type(),
+                                lacking ? "" : "over: varchar, ",
                                 named ? "{c: code, p: \"substr(part || '', 1)\"}" : "[code, part]",
+                                lacking ? "{type: 1, missing: keep}" : "type 1",
                                 changes,
                                 changes)
                 + "history: {" + (effective ? "effective: effective, late: " + late + ", " : "") + "overwrite: "

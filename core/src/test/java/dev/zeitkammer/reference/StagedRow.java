@@ -25,6 +25,14 @@ record StagedRow(
 
     static final String HEADER = "code,part,effective,first,over,zone,text,number,owner,sent,status";
 
+    /** The place of the attribute of type 1 among the columns of a delivery. */
+    static final int OVER = 4;
+
+    /** The row of a delivery that lacks that attribute. */
+    StagedRow withoutOver() {
+        return new StagedRow(code, part, effective, first, null, zone, text, number, owner, sent, deletes);
+    }
+
     /** Everything that the definition loads, but for key and effective. */
     List<@Nullable String> loaded(Settings settings) {
         List<@Nullable String> loaded = new ArrayList<>();
