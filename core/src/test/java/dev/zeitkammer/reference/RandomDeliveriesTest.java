@@ -24,17 +24,12 @@ import java.time.Clock;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Collections;
-import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Random;
-import java.util.Set;
-import java.util.stream.Collectors;
 import java.util.stream.LongStream;
-import java.util.stream.Stream;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
@@ -48,7 +43,6 @@ import org.junit.jupiter.api.io.TempDir;
 class RandomDeliveriesTest {
 
     private static final int COPIES = 4000;
-    private static final int FILES = 3;
     private static final LocalDate START = LocalDate.of(2026, 3, 1);
 
     @TempDir
@@ -84,7 +78,7 @@ class RandomDeliveriesTest {
         private final Random random;
         private final Settings settings;
         private final ReferenceDimension reference;
-        private final Set<List<StagedRow>> lacks = Collections.newSetFromMap(new IdentityHashMap<>());
+        private final StagedDeliveries staged;
         private long highest;
 
         /**
@@ -98,6 +92,7 @@ class RandomDeliveriesTest {
             this.random = new Random(seed);
             this.settings = Settings.random(random, seed, varied);
             this.reference = new ReferenceDimension(settings);
+            this.staged = new StagedDeliveries(folder.resolve("s" + seed), settings, seed, copies);
         }
 
         void run() {
@@ -125,8 +120,8 @@ class RandomDeliveriesTest {
                 List<List<StagedRow>> days = new ArrayList<>();
                 for (int number = 0; number < loads; number++) {
                     LocalDate day = START.plusDays(number);
-                    List<StagedRow> delivery = lacking(number, delivery());
-                    write(here, warehouse, day, delivery);
+                    List<StagedRow> delivery = staged.lacking(number, delivery());
+                    staged.write(warehouse, day, delivery);
                     if (number == 0 || random.nextInt(3) == 0) {
                         Files.write(here.resolve(settings.days().loadDate(day).in("owners-{date}.csv")), owners());
                     }
@@ -137,7 +132,7 @@ class RandomDeliveriesTest {
                     days.add(delivery);
                     if (settings.effective() && random.nextInt(5) == 0) {
                         int older = random.nextInt(days.size());
-                        write(here, warehouse, START.plusDays(older), days.get(older));
+                        staged.write(warehouse, START.plusDays(older), days.get(older));
                         compare(loader, warehouse, days.get(older), START.plusDays(older));
                     } else if (number == loads - 1 && settings.areReadAgain()) {
                         assertNothingChanges(loader, warehouse, delivery, day);
@@ -148,19 +143,6 @@ class RandomDeliveriesTest {
                         .extracting(Verdict::told)
                         .isEmpty();
             }
-        }
-
-        /** Some deliveries behind the first say nothing of the attribute of type 1. */
-        private List<StagedRow> lacking(int number, List<StagedRow> delivery) {
-            if (!settings.lacking() || number == 0 || (seed / 4 + number) % 2 == 0) {
-                return delivery;
-            }
-            Map<StagedRow, StagedRow> without = new IdentityHashMap<>();
-            List<StagedRow> lacking = delivery.stream()
-                    .map(row -> without.computeIfAbsent(row, StagedRow::withoutOver))
-                    .toList();
-            lacks.add(lacking);
-            return lacking;
         }
 
         private List<StagedRow> delivery() {
@@ -208,54 +190,6 @@ class RandomDeliveriesTest {
             return values[random.nextInt(values.length)];
         }
 
-        private void write(Path here, Warehouse warehouse, LocalDate day, List<StagedRow> delivery) throws IOException {
-            if (settings.lying()) {
-                stage(warehouse, delivery);
-                return;
-            }
-            String name = settings.days().loadDate(day).in("day-{date}");
-            int files = Math.min(copies, FILES);
-            for (int file = 0; file < files; file++) {
-                List<String> lines = new ArrayList<>(List.of(written(StagedRow.HEADER, delivery)));
-                for (int copy = file * copies / files; copy < (file + 1) * copies / files; copy++) {
-                    for (StagedRow row : delivery) {
-                        lines.add(written(row.csv(settings.days(), "_" + copy), delivery));
-                    }
-                }
-                Files.write(here.resolve(name + (file == 0 ? "" : "-" + file) + ".csv"), lines);
-            }
-        }
-
-        /** A line of a delivery, without what it lacks. */
-        private String written(String line, List<StagedRow> delivery) {
-            if (!lacks.contains(delivery)) {
-                return line;
-            }
-            List<String> values = new ArrayList<>(List.of(line.split(",", -1)));
-            values.remove(StagedRow.OVER);
-            return String.join(",", values);
-        }
-
-        /** Refills the table in which the rows lie. */
-        private void stage(Warehouse warehouse, List<StagedRow> delivery) {
-            String columns = String.join(
-                            " varchar(40), ",
-                            written(StagedRow.HEADER, delivery).split(",")) + " varchar(40)";
-            warehouse.execute("create schema if not exists office");
-            warehouse.execute("drop table if exists " + Settings.TABLE);
-            warehouse.execute("create table " + Settings.TABLE + " (" + columns + ")");
-            List<String> rows = new ArrayList<>();
-            for (StagedRow row : delivery) {
-                rows.add(Stream.of(written(row.csv(settings.days(), "_0"), delivery)
-                                .split(",", -1))
-                        .map(value -> value.isEmpty() ? "null" : "'" + value + "'")
-                        .collect(Collectors.joining(", ", "(", ")")));
-            }
-            if (!rows.isEmpty()) {
-                warehouse.execute("insert into " + Settings.TABLE + " values " + String.join(", ", rows));
-            }
-        }
-
         private void compare(Loader loader, Warehouse warehouse, List<StagedRow> delivery, LocalDate day) {
             List<String> before = expectedRows();
             Rehearsed rehearsed =
@@ -266,7 +200,7 @@ class RandomDeliveriesTest {
             String what = "seed %d, %s, load %d for %s".formatted(seed, settings, load.load(), day);
             assertThat(entry.status()).as(what + entry.error()).isEqualTo(LoadStatus.DONE);
             Map<String, Long> expected =
-                    reference.load(delivery, owners(warehouse), day, load.load(), lacks.contains(delivery));
+                    reference.load(delivery, owners(warehouse), day, load.load(), staged.lacks(delivery));
             String story = difference(before, delivery, table(warehouse), expectedRows());
             assertThat(story).as(what).isEmpty();
             expected.replaceAll((name, rows) -> rows * copies);
