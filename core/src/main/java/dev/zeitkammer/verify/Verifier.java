@@ -68,18 +68,17 @@ public final class Verifier {
         return Seals.broken(definition, warehouse).map(broken -> {
             Verdict verdict = verdict(definition.table(), new Proof(Seals.CLAIM, broken, "load"));
             AlteredRows altered = new AlteredRows(definition, warehouse);
+            List<List<@Nullable Object>> named = verdict.examples().rows().stream()
+                    .map(row -> named(row, altered))
+                    .toList();
+            boolean isAnyKnown = named.stream().anyMatch(row -> row.get(row.size() - 1) != null);
+            if (!isAnyKnown) {
+                return verdict;
+            }
             List<Column> columns = new ArrayList<>(verdict.examples().columns());
             columns.add(new Column("rows", SqlType.VARCHAR));
             return new Verdict(
-                    verdict.table(),
-                    verdict.claim(),
-                    verdict.offending(),
-                    verdict.of(),
-                    new Result(
-                            columns,
-                            verdict.examples().rows().stream()
-                                    .map(row -> named(row, altered))
-                                    .toList()));
+                    verdict.table(), verdict.claim(), verdict.offending(), verdict.of(), new Result(columns, named));
         });
     }
 
