@@ -155,6 +155,10 @@ class InputsIT {
         Run missed = here.run("load", "--dates", "2026-03-01..2026-03-02");
         assertThat(missed.status()).isEqualTo(1);
         assertThat(missed.err() + missed.out()).doesNotContain("Left out").contains("requires one");
+        here.write("inputs/huts.yaml", "input: huts\nfiles: \"huts-{date}.csv\"\n");
+        here.write("inputs/open.yaml", "input: open\nquery: select * from huts\nrequired: true\n");
+        here.write("dimensions/hut.yaml", "dimension: hut\nfrom: open\nkey: code\nattributes: {beds: type 2}\n");
+        assertThat(here.run("load", "--dates", "2026-03-02..2026-03-03").err()).doesNotContain("Left out");
     }
 
     @Test

@@ -89,11 +89,12 @@ public final class CatchUp {
      */
     public boolean isSilent(LoadDate day, List<Definition> wanted) {
         Staging staging = new Staging(warehouse, project.folder());
-        List<Input> sources = Project.inputsOf(wanted).stream()
-                .filter(input -> input.parts().isEmpty())
-                .toList();
-        return sources.stream().anyMatch(Staging::isOfDays)
-                && sources.stream().allMatch(input -> !input.required() && input.origin() instanceof Input.Files)
+        Set<Input> inputs = Project.inputsOf(wanted);
+        List<Input> sources =
+                inputs.stream().filter(input -> input.parts().isEmpty()).toList();
+        return inputs.stream().noneMatch(Input::required)
+                && sources.stream().anyMatch(Staging::isOfDays)
+                && sources.stream().allMatch(input -> input.origin() instanceof Input.Files)
                 && sources.stream().filter(Staging::isOfDays).noneMatch(input -> staging.isThere(input, day));
     }
 
