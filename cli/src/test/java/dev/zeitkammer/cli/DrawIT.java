@@ -3,6 +3,8 @@ package dev.zeitkammer.cli;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
@@ -189,6 +191,37 @@ class DrawIT {
         assertThat(browser().ask("return document.querySelectorAll('svg.bars .aside').length"))
                 .isEqualTo(1L);
         assertThat(browser().complaints()).isEmpty();
+    }
+
+    /** One of the two warehouses cannot be read; the page tells of both. */
+    @Test
+    void operationsOfSeveralWarehousesStandOnOnePage() throws IOException {
+        Program other = new Program(Files.createDirectories(folder.resolve("other")));
+        other.write("zeitkammer.yaml", "project: other\nwarehouses: {local: {url: \"jdbc:duckdb:w.duckdb\"}}\n");
+        Files.writeString(folder.resolve("other").resolve("w.duckdb"), "this is no warehouse");
+        Program.Run drawn = new Program(folder).run("draw", "operations", "hut-network", "other");
+        assertThat(drawn.err()).isEmpty();
+        assertThat(drawn.out()).isEqualTo("Wrote operations.html.\n");
+        JsonNode told = new ObjectMapper()
+                .readTree(folder.resolve("operations.json").toFile())
+                .path("warehouses");
+        assertThat(told.path(0).path("done").asLong()).isEqualTo(5);
+        assertThat(told.path(0).path("tables").findValuesAsText("table")).contains("dim_hut", "fact_night_stay");
+        assertThat(told.path(1).path("unreadable").asText()).contains("Cannot open the warehouse");
+        browser().size(1280, 800);
+        browser().open(folder.resolve("operations.html"));
+        assertThat(browser().find(By.id("operations")).getText())
+                .contains(
+                        "nothing runs load 5 for 2026-03-05",
+                        "Cannot open the warehouse",
+                        "dim_hut 5 for 2026-03-05 done");
+        assertThat(browser().complaints()).isEmpty();
+        Files.writeString(folder.resolve("mine.json"), "{}");
+        assertThat(new Program(folder)
+                        .run("draw", "operations", "hut-network", "--to", "mine.html")
+                        .err())
+                .contains("mine.json is there, and is no picture of this program's");
+        assertThat(folder.resolve("mine.html")).doesNotExist();
     }
 
     @Test

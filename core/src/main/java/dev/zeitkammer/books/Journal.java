@@ -223,6 +223,24 @@ public final class Journal {
         return hasBooks() ? waiting("") : List.of();
     }
 
+    /**
+     * The rows of a table that wait.
+     *
+     * @param since the load date of the load since which the oldest waits
+     */
+    public record WaitingRows(String table, long rows, String since) {}
+
+    /** How many rows wait, and since when, for each table that has any. */
+    public List<WaitingRows> waitingByTable() {
+        return hasBooks()
+                ? warehouse.query(
+                        "select w.table_name, count(*), min(l.load_date) from " + warehouse.book("waiting_rows")
+                                + " as w left join " + warehouse.book("loads")
+                                + " as l on l.load = w.load group by w.table_name order by w.table_name",
+                        row -> new WaitingRows(String.valueOf(row.text(1)), row.number(2), String.valueOf(row.text(3))))
+                : List.of();
+    }
+
     List<WaitingEntry> waiting(String condition, Object... values) {
         Optional<LocalDate> newest = warehouse
                 .firstText("select max(load_date) from " + warehouse.book("loads"))

@@ -5,6 +5,7 @@ import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.cli.drawing.Drawing;
 import dev.zeitkammer.cli.drawing.Drawing.Form;
 import dev.zeitkammer.cli.drawing.ProfileSection;
+import dev.zeitkammer.cli.output.Json;
 import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Input;
@@ -22,6 +23,7 @@ import dev.zeitkammer.profile.Distributions;
 import dev.zeitkammer.profile.Distributions.Spread;
 import dev.zeitkammer.profile.Profiler;
 import dev.zeitkammer.view.MemberHistory;
+import dev.zeitkammer.view.WarehouseState;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -49,7 +51,8 @@ import picocli.CommandLine.Parameters;
         name = "draw",
         description = {
             "Draws the stars, the lineage of their columns and the loads as one page for a browser.",
-            "With a word, one of them: stars, lineage, loads, history with a dimension and a key, or profile: what is delivered."
+            "With a word, one of them: stars, lineage, loads, history with a dimension and a key, profile: what is delivered,"
+                    + " or operations: what runs, waits and came late, of one project or several."
         })
 final class DrawCommand extends BaseCommand {
 
@@ -62,13 +65,15 @@ final class DrawCommand extends BaseCommand {
     /** Pictures of what the definitions say. */
     private static final Set<String> DEFINED = Set.of("stars", "lineage");
 
-    static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history", "profile");
+    private static final String OPERATIONS = "operations";
+
+    static final List<String> PICTURES = List.of("stars", "lineage", "loads", "history", "profile", OPERATIONS);
 
     @Parameters(
             arity = "0..*",
             paramLabel = "PICTURE",
             description =
-                    "stars, lineage, loads, history DIMENSION KEY… or profile [INPUT…]; default: the first three.")
+                    "stars, lineage, loads, history DIMENSION KEY…, profile [INPUT…] or operations [DIR…]; default: the first three.")
     private List<String> wanted = new ArrayList<>();
 
     @Option(
@@ -85,7 +90,6 @@ final class DrawCommand extends BaseCommand {
 
     @Override
     int run() {
-        Project project = project();
         Optional<String> picture = wanted.stream().findFirst();
         picture.filter(word -> !PICTURES.contains(word)).ifPresent(word -> {
             throw new UsageException("There is no picture \"" + word + "\"; " + Nearest.hint(word, PICTURES));
@@ -93,9 +97,14 @@ final class DrawCommand extends BaseCommand {
         Path file = Optional.ofNullable(to)
                 .orElseGet(() -> root().context().here().resolve(picture.orElse("pictures") + ".html"));
         Form form = Form.of(file.toString());
+        boolean isOfOperations = picture.filter(OPERATIONS::equals).isPresent();
+        if (isOfOperations && form != Form.HTML) {
+            throw new UsageException("Operations are drawn as a page only; name a file that ends in .html");
+        }
+        Runnable drawing = isOfOperations ? operations(file) : drawing(project(), picture, form, file);
         refuseOthers(file);
         if (again == null) {
-            draw(project, picture, form, file);
+            drawing.run();
             output().line("Wrote " + file + ".");
             return ExitStatus.DONE;
         }
@@ -104,14 +113,55 @@ final class DrawCommand extends BaseCommand {
                     "--watch draws pages (.html), " + SHORTEST.toSeconds() + "s after each other at least");
         }
         output().line("Draws " + file + " every " + again.toSeconds() + " s, until it is ended.");
-        return watch(project, picture, file, again);
+        return watch(drawing, again);
+    }
+
+    private Runnable drawing(Project project, Optional<String> picture, Form form, Path file) {
+        return () -> draw(project, picture, form, file);
+    }
+
+    /** The page of one warehouse or several, and the same for programs beside it. */
+    private Runnable operations(Path file) {
+        List<Project> projects = wanted.size() == 1
+                ? List.of(project())
+                : wanted.stream()
+                        .skip(1)
+                        .map(folder -> project(root().context().here().resolve(folder)))
+                        .toList();
+        Path data = file.resolveSibling(file.getFileName().toString().replaceFirst("(?i)\\.html$", ".json"));
+        refuseOthers(data);
+        return () -> {
+            List<WarehouseState> states = projects.stream().map(this::state).toList();
+            write(data, Json.of(Drawing.operationsData(states)) + "\n");
+            put(file, Drawing.operations(states));
+        };
+    }
+
+    /** A warehouse that cannot be read, since a load has it or its server is away, keeps the others from nothing. */
+    private WarehouseState state(Project project) {
+        List<WarehouseState> read = new ArrayList<>();
+        try {
+            withWarehouse(project, Access.READ, warehouse -> {
+                read.add(WarehouseState.read(project.name(), warehouse, LocalDateTime.now(clock())));
+                return ExitStatus.DONE;
+            });
+            return read.get(0);
+        } catch (UsageException wrong) {
+            throw wrong;
+        } catch (ZeitkammerException unreadable) {
+            return WarehouseState.unreadable(
+                    project.name(),
+                    project.warehouse(options().warehouse()).name(),
+                    LocalDateTime.now(clock()),
+                    String.valueOf(unreadable.getMessage()));
+        }
     }
 
     /** Where a warehouse cannot be read, since a load has it, the page that was drawn before stays. */
-    private int watch(Project project, Optional<String> picture, Path file, Duration pause) {
+    private int watch(Runnable drawing, Duration pause) {
         while (!Thread.currentThread().isInterrupted()) {
             try {
-                draw(project, picture, Form.HTML, file);
+                drawing.run();
             } catch (UsageException wrong) {
                 throw wrong;
             } catch (ZeitkammerException unreadable) {
@@ -126,10 +176,13 @@ final class DrawCommand extends BaseCommand {
         return ExitStatus.DONE;
     }
 
+    private void put(Path file, String content) {
+        write(file, again == null ? content : Drawing.following(content, again, LocalDateTime.now(clock())));
+    }
+
     private void draw(Project project, Optional<String> picture, Form form, Path file) {
         ToIntFunction<Warehouse> drawing = warehouse -> {
-            String content = drawn(project, warehouse, picture, form);
-            write(file, again == null ? content : Drawing.following(content, again, LocalDateTime.now(clock())));
+            put(file, drawn(project, warehouse, picture, form));
             return ExitStatus.DONE;
         };
         if (picture.filter(DEFINED::contains).isPresent()) {

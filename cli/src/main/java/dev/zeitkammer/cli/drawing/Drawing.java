@@ -5,17 +5,20 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.lineage.Lineage;
 import dev.zeitkammer.view.MemberHistory;
+import dev.zeitkammer.view.WarehouseState;
 import java.time.Duration;
 import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 
 /** Pictures of a project in a form that a file's name asks for. */
 public final class Drawing {
 
     /** By this a drawing is known for one that may be replaced. */
-    public static final List<String> MARKS = List.of(Page.MADE, "<!-- zeitkammer -->", "%% zeitkammer");
+    public static final List<String> MARKS =
+            List.of(Page.MADE, "<!-- zeitkammer -->", "%% zeitkammer", OperationsPage.MADE);
 
     /** Forms of files, by their endings. */
     public enum Form {
@@ -97,6 +100,23 @@ public final class Drawing {
             throw new UsageException("Loads are drawn as a page only; name a file that ends in .html");
         }
         return loads(new Page(project.name()), loads).html();
+    }
+
+    /** What an operator of several warehouses watches. */
+    public static String operations(List<WarehouseState> warehouses) {
+        return new Page("Operations")
+                .with(
+                        "operations",
+                        "Operations",
+                        "What runs, what came late, what waits; the newest load of each table. Times are UTC. The same stands in a JSON file"
+                                + " beside this page.",
+                        new OperationsPage(warehouses).html())
+                .html();
+    }
+
+    /** The same for programs, as maps and lists. */
+    public static Map<String, Object> operationsData(List<WarehouseState> warehouses) {
+        return new OperationsPage(warehouses).data();
     }
 
     /**

@@ -3,6 +3,7 @@ package dev.zeitkammer.cli.drawing;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.TableEntry;
+import dev.zeitkammer.view.WarehouseState;
 import java.time.Duration;
 import java.time.LocalDateTime;
 import java.util.ArrayList;
@@ -19,9 +20,6 @@ final class LoadCharts {
     private static final double BAR = 6;
     private static final double HEIGHT = 52;
     private static final double SECONDS = 16;
-
-    /** From this many times of what is usual a load is slow. */
-    private static final double SLOW = 2;
 
     private final List<LoadEntry> loads;
 
@@ -89,10 +87,9 @@ final class LoadCharts {
     private static String row(String table, List<Loaded> all) {
         List<Loaded> loaded = all.subList(Math.max(0, all.size() - MOST), all.size());
         Loaded last = loaded.get(loaded.size() - 1);
-        Optional<Double> usual = usual(loaded.subList(0, loaded.size() - 1));
-        boolean isSlow = usual.filter(
-                        median -> last.entry().seconds() > 1 && last.entry().seconds() > SLOW * median)
-                .isPresent();
+        Optional<Double> usual = WarehouseState.usual(
+                loaded.subList(0, loaded.size() - 1).stream().map(Loaded::entry).toList());
+        boolean isSlow = WarehouseState.isSlow(last.entry().seconds(), usual);
         String status = last.entry().status().word();
         return "<tr><td>" + SvgDrawing.text(table) + "</td><td>" + bars(table, loaded) + "</td>"
                 + number(last.staged(), false)
@@ -114,15 +111,6 @@ final class LoadCharts {
     private static String number(long value, boolean amiss) {
         return "<td class=\"number" + (amiss ? " amiss" : "") + "\">"
                 + (value == 0 ? "" : String.format(Locale.ROOT, "%,d", value)) + "</td>";
-    }
-
-    private static Optional<Double> usual(List<Loaded> before) {
-        List<Double> seconds = before.stream()
-                .filter(each -> each.entry().status() == LoadStatus.DONE)
-                .map(each -> each.entry().seconds())
-                .sorted()
-                .toList();
-        return seconds.isEmpty() ? Optional.empty() : Optional.of(seconds.get(seconds.size() / 2));
     }
 
     private static String bars(String table, List<Loaded> loaded) {

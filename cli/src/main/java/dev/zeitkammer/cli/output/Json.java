@@ -9,7 +9,7 @@ import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.ObjectWriter;
 
 /** JSON of maps, lists, texts and numbers; maps keep their order. */
-final class Json {
+public final class Json {
 
     private static final ObjectWriter WRITER = new ObjectMapper()
             .writer(new DefaultPrettyPrinter(
@@ -18,7 +18,7 @@ final class Json {
 
     private Json() {}
 
-    static String of(Object value) {
+    public static String of(Object value) {
         try {
             return WRITER.writeValueAsString(value);
         } catch (JsonProcessingException impossible) {
