@@ -64,9 +64,9 @@ final class OperationsPage {
     }
 
     private static String tables(WarehouseState state) {
-        StringBuilder html =
-                new StringBuilder("<h3>" + SvgDrawing.text(state.project()) + "</h3>\n<div class=\"wide\"><table>"
-                        + "<thead><tr><th>table</th><th>newest load</th><th>status</th>");
+        StringBuilder html = new StringBuilder("<h3>" + SvgDrawing.text(state.project() + ", " + state.warehouse())
+                + "</h3>\n<div class=\"wide\"><table>"
+                + "<thead><tr><th>table</th><th>newest load</th><th>status</th>");
         for (String head : List.of("staged", "set aside", "unmatched", "waiting", "seconds", "usual")) {
             html.append("<th class=\"number\">").append(head).append("</th>");
         }
