@@ -42,7 +42,8 @@ final class OperationsPage {
                 .map(load -> "load " + load.load() + " for " + load.date() + ", "
                         + state.age().map(age -> told(age) + " ago").orElse(""))
                 .orElse(state.unreadable().isPresent() ? "" : "none");
-        return "<tr><td>" + SvgDrawing.text(state.project()) + "</td><td>" + SvgDrawing.text(state.warehouse())
+        return "<tr class=\"warehouse\"><td>" + SvgDrawing.text(state.project()) + "</td><td>"
+                + SvgDrawing.text(state.warehouse())
                 + "</td>"
                 + cell(now(state), state.unreadable().isPresent())
                 + cell(done + (state.isOverdue() ? ": overdue" : ""), state.isOverdue())
