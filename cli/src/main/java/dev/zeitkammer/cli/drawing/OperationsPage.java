@@ -18,7 +18,7 @@ import java.util.Map;
 final class OperationsPage {
 
     /** By this the file with the same for programs is known for one that may be replaced. */
-    static final String MADE = "\"made-by\": \"zeitkammer\"";
+    static final String MADE = "\"madeBy\": \"zeitkammer\"";
 
     private final List<WarehouseState> warehouses;
 
@@ -45,11 +45,20 @@ final class OperationsPage {
         return "<tr class=\"warehouse\"><td>" + SvgDrawing.text(state.project()) + "</td><td>"
                 + SvgDrawing.text(state.warehouse())
                 + "</td>"
-                + cell(now(state), state.unreadable().isPresent())
+                + cell(now(state), isAmiss(state))
                 + cell(done + (state.isOverdue() ? ": overdue" : ""), state.isOverdue())
                 + cell(state.usualPause().map(OperationsPage::told).orElse(""), false)
                 + number(state.waiting().stream().mapToLong(rows -> rows.rows()).sum())
                 + "</tr>\n";
+    }
+
+    /** A warehouse that cannot be read, or whose newest load ended otherwise than done; what was taken back was meant. */
+    private static boolean isAmiss(WarehouseState state) {
+        return state.unreadable().isPresent()
+                || state.newest()
+                        .map(LoadEntry::status)
+                        .filter(status -> status == LoadStatus.FAILED || status == LoadStatus.STOPPED)
+                        .isPresent();
     }
 
     private static String now(WarehouseState state) {
@@ -138,7 +147,7 @@ final class OperationsPage {
     /** Of what is not there, the value is an empty text. */
     Map<String, Object> data() {
         Map<String, Object> data = new LinkedHashMap<>();
-        data.put("made-by", "zeitkammer");
+        data.put("madeBy", "zeitkammer");
         List<Object> all = new ArrayList<>();
         for (WarehouseState state : warehouses) {
             Map<String, Object> fields = new LinkedHashMap<>();
@@ -152,9 +161,9 @@ final class OperationsPage {
                     "status", state.newest().map(load -> load.status().word()).orElse(""));
             fields.put("done", state.newestDone().<Object>map(LoadEntry::load).orElse(""));
             fields.put(
-                    "age-seconds", state.age().<Object>map(Duration::toSeconds).orElse(""));
+                    "ageSeconds", state.age().<Object>map(Duration::toSeconds).orElse(""));
             fields.put(
-                    "usual-pause-seconds",
+                    "usualPauseSeconds",
                     state.usualPause().<Object>map(Duration::toSeconds).orElse(""));
             fields.put("overdue", state.isOverdue());
             fields.put(
@@ -176,10 +185,9 @@ final class OperationsPage {
         fields.put("setAside", table.entry().count("setAside"));
         fields.put("unmatched", table.entry().lookedUp("unmatched"));
         fields.put("waiting", table.waiting().map(rows -> rows.rows()).orElse(0L));
-        fields.put("waiting-since", table.waiting().map(rows -> rows.since()).orElse(""));
+        fields.put("waitingSince", table.waiting().map(rows -> rows.since()).orElse(""));
         fields.put("seconds", table.entry().seconds());
-        fields.put(
-                "usual-seconds", table.usual().<Object>map(seconds -> seconds).orElse(""));
+        fields.put("usualSeconds", table.usual().<Object>map(seconds -> seconds).orElse(""));
         fields.put("slow", table.isSlow());
         return fields;
     }
