@@ -81,6 +81,8 @@
     const inLineage = rows.find(each => each.dataset.full === full && each.closest('#lineage'));
     const target = row.closest('#stars') && inLineage ? inLineage : row;
     if (target.closest('section')) { show(target.closest('section').id); }
+    const star = target.closest('details');
+    if (star && !star.open) { star.open = true; fitWhatIsUntouched(); }
     open(target.closest('.box'));
     light(target);
     centre(target, searched);
@@ -189,6 +191,9 @@
       canvas.addEventListener(end, event => { fingers.delete(event.pointerId); canvas.classList.remove('held'); });
     }
   }
+  const stars = [...document.querySelectorAll('details.star')];
+  stars.forEach(star => star.addEventListener('toggle', fitWhatIsUntouched));
+  addEventListener('beforeprint', () => stars.forEach(star => { star.open = true; }));
   addEventListener('resize', fitWhatIsUntouched);
 
   function anchor(box, onTheRight) {
@@ -227,7 +232,10 @@
   function open(box) { if (box && box.classList.contains('folded')) fold(box, false); }
 
   document.querySelectorAll('.head').forEach(head => {
-    const toggle = () => fold(head.closest('.box'), !head.closest('.box').classList.contains('folded'));
+    const box = head.closest('.box');
+    const star = stars.find(each => each.dataset.of === head.querySelector('.title').textContent);
+    const unfold = () => { star.open = true; fitWhatIsUntouched(); star.scrollIntoView(); };
+    const toggle = box.querySelector('.row') ? () => fold(box, !box.classList.contains('folded')) : star ? unfold : () => {};
     head.addEventListener('click', toggle);
     head.addEventListener('keydown', event => {
       if (event.key === 'Enter' || event.key === ' ') { event.preventDefault(); toggle(); }

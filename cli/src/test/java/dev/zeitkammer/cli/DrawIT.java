@@ -11,6 +11,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.List;
 import java.util.Objects;
 import java.util.concurrent.Callable;
 import java.util.stream.Collectors;
@@ -117,6 +118,50 @@ class DrawIT {
         browser().type(Keys.SPACE);
         assertThat(browser().lit()).contains("fact_booking.hut_key", "bookings.hut_code", "dim_hut.hut_key");
         assertThat(browser().focused()).startsWith("fact_booking.hut_key");
+        assertThat(browser().complaints()).isEmpty();
+    }
+
+    /** More tables than can be read in one picture with their columns: names first, and the star of each fact. */
+    @Test
+    void starsOfManyTablesAreDrawnFactByFact() throws IOException {
+        Program valley = new Program(Files.createDirectories(folder.resolve("valley")));
+        valley.write("zeitkammer.yaml", "project: valley\nwarehouses: {local: {url: \"jdbc:duckdb:w.duckdb\"}}\n");
+        for (int dimension = 1; dimension <= 11; dimension++) {
+            valley.write("dimensions/place" + dimension + ".yaml", """
+                    dimension: place%d
+                    from: {files: "places-{date}.csv"}
+                    key: place%d
+                    attributes: {height: type 2}
+                    """.formatted(dimension, dimension));
+        }
+        for (String fact : List.of("flight", "rescue")) {
+            valley.write("facts/" + fact + ".yaml", """
+                    fact: %s
+                    from: {files: "%s-{date}.csv"}
+                    grain: [no]
+                    lookups: {%s}
+                    measures: {hours: integer}
+                    """.formatted(
+                            fact, fact, fact.equals("flight") ? "place1: , place2: " : "place3: , place1: "));
+        }
+        assertThat(valley.run("draw", "stars").out()).isEqualTo("Wrote stars.html.\n");
+        browser().size(1280, 800);
+        browser().open(folder.resolve("valley").resolve("stars.html"));
+        assertThat(browser()
+                        .ask("const c = document.querySelector('.canvas'); return c.scrollHeight <= c.clientHeight"
+                                + " && c.querySelectorAll('.box').length"))
+                .isEqualTo(13L);
+        browser().click(browser().find(By.cssSelector("#stars [aria-label^='fact fact_rescue']")));
+        assertThat(browser().find(By.cssSelector("details[open] > summary")).getText())
+                .isEqualTo("fact_rescue: place3, place1");
+        assertThat(
+                        browser()
+                                .ask(
+                                        "return [...document.querySelectorAll('details[open] .box .title')].map(e => e.textContent)"))
+                .isEqualTo(List.of("fact_rescue", "dim_place3", "dim_place1"));
+        browser().find(By.id("find")).sendKeys("fact_flight.hours", Keys.ENTER);
+        assertThat(browser().row("stars", "fact_flight.hours").isDisplayed()).isTrue();
+        assertThat(browser().lit()).contains("fact_flight.hours");
         assertThat(browser().complaints()).isEmpty();
     }
 

@@ -131,6 +131,9 @@ class InputsIT {
                 .contains("2026-03-01: dim_hut was loaded for a later day already", "this delivery is left out")
                 .doesNotContain("2026-03-02 is loaded already");
         assertThat(ok("show", "night", "--format", "csv").out().lines()).hasSize(3);
+        Run staged = ok("show", "night:input");
+        assertThat(staged.out()).contains("no  code").doesNotContain("hut_key");
+        assertThat(staged.err()).contains("1 row of nights-2026-03-02.csv");
         Run again = ok("load", "--dates", "2026-03-01..2026-03-02", "--again", "--format", "json");
         assertThat(again.json()).hasSize(2);
         assertThat(again.json().at("/0/tables")).hasSize(1);

@@ -13,6 +13,7 @@ import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Dimension.Kind;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.Word;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.profile.ColumnProfile;
 import dev.zeitkammer.profile.DraftText;
 import dev.zeitkammer.profile.Drafting.Delivered;
@@ -64,7 +65,7 @@ final class AdoptedDraft {
     }
 
     private void head(String kind) {
-        text.line("# Drafted from the table " + table.name() + " as it stands: " + table.rows() + " rows, "
+        text.line("# Drafted from the table " + table.name() + " as it stands: " + Counted.rows(table.rows()) + ", "
                 + table.columns().size() + " columns. What stands behind a # is a guess to look at.");
         text.line(kind + ": " + scalar(name));
         text.line("table: " + scalar(table.name()));

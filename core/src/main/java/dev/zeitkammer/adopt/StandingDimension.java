@@ -2,6 +2,7 @@ package dev.zeitkammer.adopt;
 
 import dev.zeitkammer.adopt.StandingTable.Held;
 import dev.zeitkammer.definition.AuditColumn;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
@@ -257,7 +258,8 @@ final class StandingDimension {
             long wrong = table.count(sequence() + " where (" + yes + ") <> (" + condition + ")");
             String why = wrong == 0
                     ? "yes for the newest version of each member"
-                    : wrong + " rows are otherwise: zeitkammer verify names them";
+                    : Counted.rows(wrong) + (wrong == 1 ? " is" : " are") + " otherwise: zeitkammer verify names "
+                            + (wrong == 1 ? "it" : "them");
             return wrong <= most ? Optional.of(found(column, pair, why)) : Optional.empty();
         });
     }

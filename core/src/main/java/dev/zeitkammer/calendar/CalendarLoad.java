@@ -10,6 +10,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.dimension.ComputedMembers;
 import dev.zeitkammer.dimension.table.DimensionColumn;
 import dev.zeitkammer.dimension.table.DimensionColumn.Role;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.Warehouse;
@@ -120,8 +121,8 @@ public final class CalendarLoad extends ComputedMembers {
                 Step.caption("days", "A row whose day cannot be read stops the load."),
                 "select coalesce(zk_bad_text, ''), count(*) over () from " + StagedRows.TABLE
                         + " where zk_bad_column is not null or day is null order by zk_row limit 1",
-                row -> rows + calendar.name() + " have " + row.number(2)
-                        + " rows with a value that cannot be read, or whose day is no date, such as \"" + row.text(1)
+                row -> rows + calendar.name() + " have " + Counted.rows(row.number(2))
+                        + " with a value that cannot be read, or whose day is no date, such as \"" + row.text(1)
                         + "\"; mend the file, and load again"));
         if (!hasHolidays) {
             guards.add(new Step.Guard(

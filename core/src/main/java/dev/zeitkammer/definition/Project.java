@@ -35,6 +35,9 @@ public record Project(
     /** The file that makes a folder a project. */
     public static final String FILE = "zeitkammer.yaml";
 
+    /** How the input that a table's own definition holds is named: the table, and this. */
+    private static final String OF_TABLE = ":input";
+
     public Project {
         inputs = List.copyOf(inputs);
         dimensions = List.copyOf(dimensions);
@@ -135,8 +138,13 @@ public record Project(
         return Nearest.hint(named, Nearest.to(named, names).isPresent() ? names : tables);
     }
 
-    /** An input by its name; empty where there is none, or a table is named so. */
+    /** An input by its name, or as that of a table, such as {@code hut:input}; empty where there is none, or a table is named so. */
     public Optional<Input> input(String named) {
+        if (named.endsWith(OF_TABLE)) {
+            Definition owner = definition(named.substring(0, named.length() - OF_TABLE.length()));
+            return Optional.of(owner.from()
+                    .orElseThrow(() -> new UsageException(owner.table() + " has no input: it makes its own rows")));
+        }
         boolean isTable = definitions().stream()
                 .anyMatch(definition -> definition.table().equals(named)
                         || definition.name().text().equals(named));

@@ -115,6 +115,13 @@ public interface Warehouse extends Stager, Catalog {
      */
     List<Upkeep> tidy(List<String> tables, int days);
 
+    /**
+     * How much room tables take on disk; nothing is changed.
+     *
+     * @param tables quoted, with their schemas; an engine that has all of them in one file tells the size of that
+     */
+    Upkeep.Size size(List<String> tables);
+
     /** Whether several connections can load tables at once, each in a transaction of its own. */
     default boolean worksSideBySide() {
         return true;

@@ -12,6 +12,7 @@ import dev.zeitkammer.definition.Lookup;
 import dev.zeitkammer.definition.Measure;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlType;
@@ -259,8 +260,9 @@ public final class FactLoad implements TableLoad {
         return new Step.Guard(
                 Step.caption("one row a grain", "The grain of facts that others made identifies each of them."),
                 table.isAppended() ? "select 0, 0 where false" : sql,
-                row -> row.number(2) + " values of the grain (" + String.join(", ", table.grainNames())
-                        + ") stand twice or more in " + definition.table()
+                row -> Counted.of(row.number(2), "value") + " of the grain ("
+                        + String.join(", ", table.grainNames())
+                        + ") " + (row.number(2) == 1 ? "stands" : "stand") + " twice or more in " + definition.table()
                         + "; a load could not tell those rows apart. See: zeitkammer verify " + definition.name()
                         + "; choose another grain, or mend the table");
     }

@@ -93,7 +93,10 @@ public final class Checker {
                 .staged()
                 .filter(staged -> !staged.unusable().isEmpty())
                 .ifPresent(staged -> findings.add(new Finding(
-                        table, staged.unusable().size() + " lines of it are no rows and would be set aside")));
+                        table,
+                        staged.unusable().size() == 1
+                                ? "1 line of it is no row and would be set aside"
+                                : staged.unusable().size() + " lines of it are no rows and would be set aside")));
         ready.get()
                 .feeds()
                 .forEach(feed -> feed.staged()

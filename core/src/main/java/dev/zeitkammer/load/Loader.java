@@ -14,6 +14,7 @@ import dev.zeitkammer.definition.Fact;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.engine.BusyException;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.engine.WarehouseException;
 import dev.zeitkammer.engine.ZeitkammerException;
@@ -253,7 +254,7 @@ public final class Loader {
                     where,
                     published.isWritten() ? ExtraRun.DONE : ExtraRun.UNCHANGED,
                     seconds(began),
-                    published.rows() + " rows in " + published.files() + " files");
+                    Counted.rows(published.rows()) + " in " + Counted.of(published.files(), "file"));
         } catch (ZeitkammerException refused) {
             listener.cause(refused);
             return new ExtraRun(name, where, ExtraRun.FAILED, seconds(began), String.valueOf(refused.getMessage()));

@@ -34,6 +34,15 @@ public final class Tidying {
      */
     public List<Upkeep> tidy(List<String> names, int days) {
         Loader.lock(warehouse);
+        return warehouse.tidy(tables(names), days);
+    }
+
+    /** How much room everything takes on disk that {@link #tidy} would put in order; nothing is changed. */
+    public Upkeep.Size size() {
+        return warehouse.size(tables(List.of()));
+    }
+
+    private List<String> tables(List<String> names) {
         List<String> tables = new ArrayList<>();
         for (Definition definition : names.isEmpty()
                 ? project.definitions()
@@ -50,7 +59,7 @@ public final class Tidying {
                     .map(book -> warehouse.book(warehouse.dialect().quote(book)))
                     .forEach(tables::add);
         }
-        return warehouse.tidy(tables, days);
+        return tables;
     }
 
     /** Tidies everything up where the project wants it after this load. */

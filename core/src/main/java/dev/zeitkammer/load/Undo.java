@@ -20,6 +20,7 @@ import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
 import dev.zeitkammer.dimension.DimensionLoad;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.GuardException;
 import dev.zeitkammer.engine.Sql;
@@ -269,9 +270,10 @@ public final class Undo {
                             .text());
                     if (rows > 0) {
                         throw new GuardException(
-                                "Load " + load.load() + " cannot be taken back: " + rows + " rows of " + table
-                                        + " point at members of " + dimension.table() + " that it inserted (" + column
-                                        + "), and were not written by it");
+                                "Load " + load.load() + " cannot be taken back: " + Counted.rows(rows) + " of " + table
+                                        + (rows == 1 ? " points" : " point") + " at members of " + dimension.table()
+                                        + " that it inserted (" + column
+                                        + "), and " + (rows == 1 ? "was" : "were") + " not written by it");
                     }
                 }));
     }

@@ -60,6 +60,16 @@ public final class Verifier {
         return verdicts;
     }
 
+    /** Those of some tables that do not stand as loads left them, as far as they are sealed. */
+    public List<String> changed(List<Definition> definitions) {
+        return definitions.stream()
+                .filter(definition -> warehouse.has(definition.table()))
+                .filter(definition ->
+                        sealed(definition).filter(verdict -> !verdict.holds()).isPresent())
+                .map(Definition::table)
+                .toList();
+    }
+
     /** Loads whose rows do not agree with the seal, with the keys of those rows where they are few. */
     private Optional<Verdict> sealed(Definition definition) {
         if (!isStamped(definition, warehouse.columns(definition.table())) || !new Journal(warehouse).hasBooks()) {

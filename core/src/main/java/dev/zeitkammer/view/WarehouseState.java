@@ -18,13 +18,16 @@ import java.util.Optional;
 
 /**
  * What an operator asks of a warehouse: what runs, whether the newest load came when it was due, what each table's last load was
- * like, and what waits. It follows from the books alone; no table is read.
+ * like, and what waits. It follows from the books and from what the engine says of disks; tables are read only where it is asked
+ * whether they stand as loads left them.
  *
  * @param at when this was read, in UTC
  * @param unreadable why the warehouse could not be read; empty where it could
  * @param loads every load, the oldest first
  * @param waiting the rows that wait, by table
  * @param accepted the changes by hand that were accepted, the oldest first
+ * @param disk how much room it takes now, and took before; empty where that is not known
+ * @param changed the tables that somebody changed but loads; empty where it was not asked
  */
 public record WarehouseState(
         String project,
@@ -33,7 +36,9 @@ public record WarehouseState(
         Optional<String> unreadable,
         List<LoadEntry> loads,
         List<WaitingRows> waiting,
-        List<Accepted> accepted) {
+        List<Accepted> accepted,
+        DiskSizes disk,
+        Optional<List<String>> changed) {
 
     /** From this many times of what is usual a load is slow. */
     private static final double SLOW = 2;
@@ -56,23 +61,36 @@ public record WarehouseState(
         loads = List.copyOf(loads);
         waiting = List.copyOf(waiting);
         accepted = List.copyOf(accepted);
+        changed = changed.map(List::copyOf);
     }
 
     /**
      * How a table's newest load went.
      *
      * @param usual the median of the seconds of its loads before; empty before the second
+     * @param lately the seconds of its newest loads that were done, the oldest first
      * @param waiting its rows that wait
      */
-    public record TableState(LoadEntry load, TableEntry entry, Optional<Double> usual, Optional<WaitingRows> waiting) {
+    public record TableState(
+            LoadEntry load,
+            TableEntry entry,
+            Optional<Double> usual,
+            List<Double> lately,
+            Optional<WaitingRows> waiting) {
 
         public boolean isSlow() {
             return WarehouseState.isSlow(entry.seconds(), usual);
         }
     }
 
-    /** Reads the books of a warehouse. */
-    public static WarehouseState read(String project, Warehouse warehouse, LocalDateTime at) {
+    /**
+     * Reads the books of a warehouse.
+     *
+     * @param disk how much room it takes now, and took before
+     * @param changed the tables that somebody changed but loads; empty where it was not asked
+     */
+    public static WarehouseState read(
+            String project, Warehouse warehouse, LocalDateTime at, DiskSizes disk, Optional<List<String>> changed) {
         Journal journal = new Journal(warehouse);
         return new WarehouseState(
                 project,
@@ -81,12 +99,16 @@ public record WarehouseState(
                 Optional.empty(),
                 journal.loads(),
                 journal.waitingByTable(),
-                new SealBooks(warehouse).accepted());
+                new SealBooks(warehouse).accepted(),
+                disk,
+                changed);
     }
 
     /** A warehouse that could not be read, be it that a load has it to itself. */
-    public static WarehouseState unreadable(String project, String warehouse, LocalDateTime at, String why) {
-        return new WarehouseState(project, warehouse, at, Optional.of(why), List.of(), List.of(), List.of());
+    public static WarehouseState unreadable(
+            String project, String warehouse, LocalDateTime at, DiskSizes before, String why) {
+        return new WarehouseState(
+                project, warehouse, at, Optional.of(why), List.of(), List.of(), List.of(), before, Optional.empty());
     }
 
     /** The load that has begun and not ended: it runs, or was cut off. */
@@ -159,6 +181,7 @@ public record WarehouseState(
                             newest.get(table.getKey()),
                             all.get(all.size() - 1),
                             usual(all.subList(0, all.size() - 1)),
+                            lately(all),
                             waiting.stream()
                                     .filter(rows -> rows.table().equals(table.getKey()))
                                     .findFirst());
@@ -166,12 +189,21 @@ public record WarehouseState(
                 .toList();
     }
 
-    /** The median of the seconds of those loads of a table that were done; empty without any. */
-    public static Optional<Double> usual(List<TableEntry> before) {
-        return median(before.stream()
+    private static List<Double> lately(List<TableEntry> loads) {
+        List<Double> seconds = seconds(loads);
+        return seconds.subList(Math.max(0, seconds.size() - LATELY), seconds.size());
+    }
+
+    private static List<Double> seconds(List<TableEntry> loads) {
+        return loads.stream()
                 .filter(entry -> entry.status() == LoadStatus.DONE)
                 .map(TableEntry::seconds)
-                .toList());
+                .toList();
+    }
+
+    /** The median of the seconds of those loads of a table that were done; empty without any. */
+    public static Optional<Double> usual(List<TableEntry> before) {
+        return median(seconds(before));
     }
 
     /** Whether a load took longer than a second, and more than twice of what is usual. */

@@ -251,7 +251,7 @@ class AdoptingTest {
             draft(star, Kind.DIMENSION, "hut", "dim_hut", "deliveries/2026-03-01/hut.csv");
             assertThat(failing(star)).contains("a member has exactly one current row");
             assertThat(star.failure("2026-03-01"))
-                    .contains("1 members of dim_hut do not have one current row, such as ADL, which has 2");
+                    .contains("1 member of dim_hut does not have one current row, such as ADL, which has 2");
             assertThat(star.rows("select count(*) from dim_hut")).containsExactly("4");
             assertThat(star.warehouse().columns("dim_hut"))
                     .as("nothing was added")

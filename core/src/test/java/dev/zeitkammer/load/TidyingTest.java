@@ -48,6 +48,8 @@ class TidyingTest {
                 assertThat(done.get(0).after().files().getAsLong()).isLessThan(3);
                 assertThat(done.get(0).after().bytes())
                         .isLessThan(done.get(0).before().bytes());
+                assertThat(new Tidying(star.project(), star.warehouse()).size().bytes())
+                        .isGreaterThan(done.get(0).after().bytes());
             }
             if (!TestWarehouses.onCluster()) {
                 Tidying tidying = new Tidying(star.project(), star.warehouse());
@@ -91,6 +93,12 @@ class TidyingTest {
                     .tidy(List.of(), 7).stream().map(Upkeep::what).toList();
             String schema = warehouse.stagingSchema() + ".";
             if (TestWarehouses.onServer()) {
+                long bytes = new Tidying(star.project(), warehouse).size().bytes();
+                warehouse.execute("insert into " + staging + ".wardens select 1 from generate_series(1, 10000)");
+                assertThat(new Tidying(star.project(), warehouse).size().bytes())
+                        .as("rooms of others are not counted")
+                        .isEqualTo(bytes)
+                        .isPositive();
                 assertThat(done).contains(schema + "huts", schema + "guests").doesNotContain(schema + "wardens");
             }
             assertThat(warehouse.number("select number from " + staging + ".wardens"))

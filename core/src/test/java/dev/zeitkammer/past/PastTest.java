@@ -261,7 +261,7 @@ class PastTest {
             List<String> before = star.rows("select * from dim_guest order by guest_key");
             assertThatThrownBy(() -> undo.undo(Optional.empty()))
                     .isInstanceOf(GuardException.class)
-                    .hasMessageContaining("1 rows of fact_stay point at members of dim_guest");
+                    .hasMessageContaining("1 row of fact_stay points at members of dim_guest");
             assertThat(star.rows("select * from dim_guest order by guest_key")).isEqualTo(before);
         }
     }

@@ -184,6 +184,13 @@ class SealsTest {
             assertThat(found).as(damage).isPositive();
         }
         assertThat(failing()).as("all of it was taken back").isEmpty();
+        Verifier verifier = new Verifier(star.warehouse());
+        assertThat(verifier.changed(star.project().definitions())).isEmpty();
+        star.warehouse().rehearse(() -> {
+            damage("update fact_stay set paid = paid + 1 where stay_no = 2");
+            assertThat(verifier.changed(star.project().definitions())).containsExactly("fact_stay");
+            return true;
+        });
     }
 
     /** What a table says in two places is proven without a seal, so also for tables that never had one. */

@@ -53,7 +53,9 @@ class WarehouseStateTest {
                 Optional.empty(),
                 loads,
                 List.of(new WaitingRows("dim_guest", 3, "2026-02-27")),
-                List.of());
+                List.of(),
+                new DiskSizes("huts, local", List.of()),
+                Optional.empty());
     }
 
     @Test

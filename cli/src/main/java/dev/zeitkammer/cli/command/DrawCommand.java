@@ -4,6 +4,7 @@ import dev.zeitkammer.books.Journal;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.cli.drawing.Drawing;
 import dev.zeitkammer.cli.drawing.Drawing.Form;
+import dev.zeitkammer.cli.drawing.OperationsData;
 import dev.zeitkammer.cli.drawing.ProfileSection;
 import dev.zeitkammer.cli.output.Json;
 import dev.zeitkammer.definition.Definition;
@@ -19,9 +20,12 @@ import dev.zeitkammer.lineage.DefinitionLineage;
 import dev.zeitkammer.lineage.Headers;
 import dev.zeitkammer.load.Checker;
 import dev.zeitkammer.load.Checker.Finding;
+import dev.zeitkammer.load.Tidying;
 import dev.zeitkammer.profile.Distributions;
 import dev.zeitkammer.profile.Distributions.Spread;
 import dev.zeitkammer.profile.Profiler;
+import dev.zeitkammer.verify.Verifier;
+import dev.zeitkammer.view.DiskSizes;
 import dev.zeitkammer.view.MemberHistory;
 import dev.zeitkammer.view.WarehouseState;
 import java.io.IOException;
@@ -88,6 +92,11 @@ final class DrawCommand extends BaseCommand {
             description = "Draws the page again after each such time (30s, 5m) until it is ended; a browser follows.")
     private @Nullable Duration again;
 
+    @Option(
+            names = "--seals",
+            description = "Of operations: tells also which tables somebody changed but loads. Reads whole tables.")
+    private boolean seals;
+
     @Override
     int run() {
         Optional<String> picture = wanted.stream().findFirst();
@@ -100,6 +109,9 @@ final class DrawCommand extends BaseCommand {
         boolean isOfOperations = picture.filter(OPERATIONS::equals).isPresent();
         if (isOfOperations && form != Form.HTML) {
             throw new UsageException("Operations are drawn as a page only; name a file that ends in .html");
+        }
+        if (seals && !isOfOperations) {
+            throw new UsageException("--seals is for draw operations; zeitkammer verify compares the seals of tables");
         }
         Runnable drawing = isOfOperations ? operations(file) : drawing(project(), picture, form, file);
         refuseOthers(file);
@@ -131,29 +143,45 @@ final class DrawCommand extends BaseCommand {
         Path data = file.resolveSibling(file.getFileName().toString().replaceFirst("(?i)\\.html$", ".json"));
         refuseOthers(data);
         return () -> {
-            List<WarehouseState> states = projects.stream().map(this::state).toList();
-            write(data, Json.of(Drawing.operationsData(states)) + "\n");
+            String before = text(data);
+            List<WarehouseState> states =
+                    projects.stream().map(project -> state(project, before)).toList();
+            write(data, Json.of(OperationsData.of(states)) + "\n");
             put(file, Drawing.operations(states));
         };
     }
 
-    /** A warehouse that cannot be read, since a load has it or its server is away, keeps the others from nothing. */
-    private WarehouseState state(Project project) {
+    private static String text(Path file) {
+        try {
+            return Files.exists(file) ? Files.readString(file) : "";
+        } catch (IOException unreadable) {
+            throw new UsageException("Cannot read " + file + ": " + unreadable.getMessage());
+        }
+    }
+
+    /**
+     * A warehouse that cannot be read, since a load has it or its server is away, keeps the others from nothing.
+     *
+     * @param before what was told of the warehouses the last time
+     */
+    private WarehouseState state(Project project, String before) {
+        LocalDateTime now = LocalDateTime.now(clock());
+        String name = project.warehouse(options().warehouse()).name();
+        DiskSizes disk = OperationsData.disk(before, project.folder() + ", " + name);
         List<WarehouseState> read = new ArrayList<>();
         try {
             withWarehouse(project, Access.READ, warehouse -> {
-                read.add(WarehouseState.read(project.name(), warehouse, LocalDateTime.now(clock())));
+                Optional<List<String>> changed =
+                        seals ? Optional.of(new Verifier(warehouse).changed(project.definitions())) : Optional.empty();
+                long bytes = new Tidying(project, warehouse).size().bytes();
+                read.add(WarehouseState.read(project.name(), warehouse, now, disk.and(now, bytes), changed));
                 return ExitStatus.DONE;
             });
             return read.get(0);
         } catch (UsageException wrong) {
             throw wrong;
         } catch (ZeitkammerException unreadable) {
-            return WarehouseState.unreadable(
-                    project.name(),
-                    project.warehouse(options().warehouse()).name(),
-                    LocalDateTime.now(clock()),
-                    String.valueOf(unreadable.getMessage()));
+            return WarehouseState.unreadable(project.name(), name, now, disk, String.valueOf(unreadable.getMessage()));
         }
     }
 

@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.Definition;
 import dev.zeitkammer.definition.Input;
 import dev.zeitkammer.definition.Project;
 import dev.zeitkammer.definition.UsageException;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Warehouse.Access;
 import dev.zeitkammer.engine.Warehouse.Result;
 import dev.zeitkammer.past.KnownLoad;
@@ -34,7 +35,10 @@ final class ShowCommand extends BaseCommand {
 
     static final long FEW = 50;
 
-    @Parameters(paramLabel = "TABLE|INPUT", description = "A dimension or fact, such as hut or dim_hut; or an input.")
+    @Parameters(
+            paramLabel = "TABLE|INPUT",
+            description =
+                    "A dimension or fact, such as hut or dim_hut; or an input, also one that a table's own definition holds: hut:input.")
     private String table = "";
 
     @Option(names = "--as-of", paramLabel = "D", description = "Only the versions valid at this date or timestamp.")
@@ -101,7 +105,7 @@ final class ShowCommand extends BaseCommand {
         return withWarehouse(project, Access.PLAN, warehouse -> {
             Shown shown = new InputView(project, warehouse).rows(input, Optional.ofNullable(date), most);
             new RowsOutput(output(), new Stamps(project.settings().conventions())).write(shown.rows(), format());
-            output().aside(shown.staged() + " rows of " + shown.from()
+            output().aside(Counted.rows(shown.staged()) + " of " + shown.from()
                     + (shown.rows().rows().size() < shown.staged()
                             ? "; these are the first " + shown.rows().rows().size() + ", see more with --limit"
                             : ""));

@@ -45,6 +45,7 @@ record Arrangement(Diagram diagram, double width, double height, List<Placed> bo
     private static final double NARROWEST = 130;
     private static final double MARGIN = 24;
     private static final double BETWEEN = 34;
+    private static final double BETWEEN_NAMES = 12;
     private static final double BETWEEN_LAYERS = 70;
     private static final double BETWEEN_LINES = 9;
 
@@ -71,7 +72,8 @@ record Arrangement(Diagram diagram, double width, double height, List<Placed> bo
         graph.setProperty(CoreOptions.DIRECTION, Direction.RIGHT);
         graph.setProperty(CoreOptions.EDGE_ROUTING, EdgeRouting.ORTHOGONAL);
         graph.setProperty(CoreOptions.PADDING, new ElkPadding(MARGIN));
-        graph.setProperty(CoreOptions.SPACING_NODE_NODE, BETWEEN);
+        boolean hasRows = diagram.boxes().stream().anyMatch(box -> !box.rows().isEmpty());
+        graph.setProperty(CoreOptions.SPACING_NODE_NODE, hasRows ? BETWEEN : BETWEEN_NAMES);
         graph.setProperty(CoreOptions.SPACING_EDGE_EDGE, BETWEEN_LINES);
         graph.setProperty(LayeredOptions.SPACING_NODE_NODE_BETWEEN_LAYERS, BETWEEN_LAYERS);
         graph.setProperty(LayeredOptions.SPACING_EDGE_EDGE_BETWEEN_LAYERS, BETWEEN_LINES);

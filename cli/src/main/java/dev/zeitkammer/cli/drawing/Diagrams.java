@@ -19,8 +19,11 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -32,6 +35,9 @@ final class Diagrams {
     /** Of the columns of a table in a star, so many are shown. */
     private static final int MOST_ROWS = 16;
 
+    /** So many tables are drawn with their columns in one picture. */
+    private static final int MOST_TABLES = 12;
+
     private final Project project;
     private final Lineage lineage;
 
@@ -42,24 +48,57 @@ final class Diagrams {
 
     /** Facts and the dimensions that they point at, role by role. */
     Diagram stars() {
-        Map<String, String> boxes = new HashMap<>();
-        List<Box> drawn = new ArrayList<>();
-        for (Definition definition : project.known()) {
-            String id = "s" + drawn.size();
-            boxes.put(definition.table(), id);
-            drawn.add(new Box(id, kind(definition), definition.table(), rows(id, definition)));
+        return tables("Stars of " + project.name(), "s", project.known(), true);
+    }
+
+    /** Whether the columns of all tables together are too many for one picture that can be read. */
+    boolean areMany() {
+        return project.known().size() > MOST_TABLES && project.facts().size() > 1;
+    }
+
+    /** All tables by their names alone, and what points at what. */
+    Diagram overview() {
+        return tables("Stars of " + project.name(), "o", project.known(), false);
+    }
+
+    /** One fact, the dimensions that it points at, and those at which they point. */
+    Diagram star(Fact fact) {
+        Set<Definition> shown = new LinkedHashSet<>();
+        List<Definition> open = new ArrayList<>(List.of(fact));
+        while (!open.isEmpty()) {
+            Definition next = open.remove(0);
+            if (shown.add(next)) {
+                lookups(next).forEach(lookup -> open.add(lookup.dimension()));
+            }
         }
-        Set<String> left = left(drawn, boxes);
-        Map<String, Box> byId = drawn.stream().collect(Collectors.toMap(Box::id, box -> box));
+        String prefix = "f" + project.facts().indexOf(fact) + "t";
+        return tables("Star of " + fact.table(), prefix, List.copyOf(shown), true);
+    }
+
+    /**
+     * Tables, and lines from a role's key to the dimension that it finds.
+     *
+     * @param prefix how the ids of this picture begin
+     * @param hasColumns whether tables are drawn with their columns
+     */
+    private Diagram tables(String title, String prefix, List<Definition> shown, boolean hasColumns) {
+        Map<String, Box> boxes = new LinkedHashMap<>();
+        for (Definition definition : shown) {
+            String id = prefix + boxes.size();
+            boxes.put(
+                    definition.table(),
+                    new Box(id, kind(definition), definition.table(), hasColumns ? rows(id, definition) : List.of()));
+        }
+        Set<Box> left = left(shown, boxes);
         List<Line> lines = new ArrayList<>();
-        for (Definition definition : project.known()) {
-            Box box = drawn.get(project.known().indexOf(definition));
-            lookups(definition).forEach(lookup -> {
-                String to = boxes.get(lookup.dimension().table());
-                lines.add(line(box, lookup, byId.get(to), left.contains(to)));
-            });
+        for (Definition definition : shown) {
+            Box from = Objects.requireNonNull(boxes.get(definition.table()));
+            for (Lookup lookup : lookups(definition)) {
+                Box to = Objects.requireNonNull(boxes.get(lookup.dimension().table()));
+                lines.add(line(from, lookup, to, left.contains(to)));
+            }
         }
-        return new Diagram("Stars of " + project.name(), drawn, lines);
+        return new Diagram(title, List.copyOf(boxes.values()), lines);
     }
 
     private static List<Lookup> lookups(Definition definition) {
@@ -73,24 +112,21 @@ final class Diagrams {
     }
 
     /** The dimensions to the left of facts, so that both sides are about as high; what they look up lies beyond them. */
-    private Set<String> left(List<Box> drawn, Map<String, String> boxes) {
-        Set<String> left = new HashSet<>();
-        Set<String> placed = new HashSet<>();
+    private static Set<Box> left(List<Definition> shown, Map<String, Box> boxes) {
+        Set<Box> left = new HashSet<>();
+        Set<Box> placed = new HashSet<>();
         int[] heights = new int[2];
-        for (Fact fact : project.facts()) {
-            for (Lookup lookup : fact.lookups()) {
+        for (Definition fact : shown) {
+            for (Lookup lookup : fact instanceof Fact ? lookups(fact) : List.<Lookup>of()) {
                 boolean goesLeft = heights[0] < heights[1];
                 List<Dimension> beyond = new ArrayList<>(List.of(lookup.dimension()));
                 while (!beyond.isEmpty()) {
                     Dimension dimension = beyond.remove(0);
-                    String id = boxes.get(dimension.table());
-                    if (placed.add(id)) {
-                        heights[goesLeft ? 0 : 1] += 3
-                                + drawn.get(project.known().indexOf(dimension))
-                                        .rows()
-                                        .size();
+                    Box box = Objects.requireNonNull(boxes.get(dimension.table()));
+                    if (placed.add(box)) {
+                        heights[goesLeft ? 0 : 1] += 3 + box.rows().size();
                         if (goesLeft) {
-                            left.add(id);
+                            left.add(box);
                         }
                         lookups(dimension).forEach(next -> beyond.add(next.dimension()));
                     }

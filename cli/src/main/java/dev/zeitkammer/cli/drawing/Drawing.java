@@ -11,14 +11,14 @@ import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
+import java.util.stream.Collectors;
 
 /** Pictures of a project in a form that a file's name asks for. */
 public final class Drawing {
 
     /** By this a drawing is known for one that may be replaced. */
     public static final List<String> MARKS =
-            List.of(Page.MADE, "<!-- zeitkammer -->", "%% zeitkammer", OperationsPage.MADE);
+            List.of(Page.MADE, "<!-- zeitkammer -->", "%% zeitkammer", OperationsData.MADE);
 
     /** Forms of files, by their endings. */
     public enum Form {
@@ -114,11 +114,6 @@ public final class Drawing {
                 .html();
     }
 
-    /** The same for programs, as maps and lists. */
-    public static Map<String, Object> operationsData(List<WarehouseState> warehouses) {
-        return new OperationsPage(warehouses).data();
-    }
-
     /**
      * The versions of a member.
      *
@@ -174,12 +169,27 @@ public final class Drawing {
     }
 
     private Page stars(Page page) {
-        return page.with(
-                "stars",
-                "Stars",
+        Diagrams diagrams = new Diagrams(project, lineage);
+        String hint =
                 "Facts have a double frame. A line goes from a role's key to its dimension; it is dashed where the version is that of a date (@)."
-                        + " Choose a column to see where it comes from; choose a head to fold it.",
-                Page.diagram(new Diagrams(project, lineage).stars()));
+                        + " Choose a column to see where it comes from; choose a head to fold it.";
+        if (!diagrams.areMany()) {
+            return page.with("stars", "Stars", hint, Page.diagram(diagrams.stars()));
+        }
+        StringBuilder content = new StringBuilder(Page.diagram(diagrams.overview()));
+        project.facts()
+                .forEach(fact -> content.append("<details class=\"star\" data-of=\"")
+                        .append(SvgDrawing.text(fact.table()))
+                        .append("\"><summary>")
+                        .append(SvgDrawing.text(fact.table() + ": "
+                                + fact.lookups().stream()
+                                        .map(lookup -> lookup.role().text())
+                                        .collect(Collectors.joining(", "))))
+                        .append("</summary>\n")
+                        .append(Page.diagram(diagrams.star(fact)))
+                        .append("</details>\n"));
+        return page.with(
+                "stars", "Stars", "Choose a fact: its star is below, with its columns. " + hint, content.toString());
     }
 
     private Page lineage(Page page) {

@@ -3,22 +3,18 @@ package dev.zeitkammer.cli.drawing;
 import dev.zeitkammer.books.LoadEntry;
 import dev.zeitkammer.books.LoadStatus;
 import dev.zeitkammer.books.SealBooks.Accepted;
+import dev.zeitkammer.cli.output.Values;
+import dev.zeitkammer.view.DiskSizes;
 import dev.zeitkammer.view.WarehouseState;
 import dev.zeitkammer.view.WarehouseState.TableState;
 import java.time.Duration;
 import java.time.LocalDateTime;
 import java.time.temporal.ChronoUnit;
-import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 
 /** What an operator of several warehouses watches: what runs, what came late, what waits, and how each table's newest load went. */
 final class OperationsPage {
-
-    /** By this the file with the same for programs is known for one that may be replaced. */
-    static final String MADE = "\"madeBy\": \"zeitkammer\"";
 
     private final List<WarehouseState> warehouses;
 
@@ -52,9 +48,34 @@ final class OperationsPage {
                 + "</tr>\n";
     }
 
+    private static String disk(DiskSizes sizes) {
+        return sizes.newest().map(size -> Values.room(size.bytes())).orElse("")
+                + sizes.growth()
+                        .map(growth -> ", " + (growth.bytes() < 0 ? "−" : "+") + Values.room(Math.abs(growth.bytes()))
+                                + " since " + growth.since())
+                        .orElse("")
+                + " "
+                + SparkLine.of(
+                        "room on disk",
+                        sizes.sizes().stream()
+                                .map(size -> (double) size.bytes())
+                                .toList());
+    }
+
+    /** What was found by seals; nothing where it was not asked. */
+    private static String changed(WarehouseState state) {
+        return state.changed()
+                .map(tables -> tables.isEmpty()
+                        ? "; nobody but loads has changed a table"
+                        : "; <span class=\"amiss\">changed by hand: " + SvgDrawing.text(String.join(", ", tables))
+                                + "</span>")
+                .orElse("");
+    }
+
     /** A warehouse that cannot be read, or whose newest load ended otherwise than done; what was taken back was meant. */
     private static boolean isAmiss(WarehouseState state) {
         return state.unreadable().isPresent()
+                || state.changed().filter(tables -> !tables.isEmpty()).isPresent()
                 || state.newest()
                         .map(LoadEntry::status)
                         .filter(status -> status == LoadStatus.FAILED || status == LoadStatus.STOPPED)
@@ -63,24 +84,28 @@ final class OperationsPage {
 
     private static String now(WarehouseState state) {
         return state.unreadable()
-                .or(() -> state.begun()
-                        .map(load -> "load " + load.load() + " for " + load.date() + " runs, or was cut off, since "
-                                + moment(load.started())))
-                .or(() -> state.newest()
-                        .filter(load -> load.status() != LoadStatus.DONE)
-                        .map(load -> "load " + load.load() + " for " + load.date() + ": "
-                                + load.status().word()))
-                .orElse("nothing runs");
+                        .or(() -> state.begun()
+                                .map(load -> "load " + load.load() + " for " + load.date()
+                                        + " runs, or was cut off, since " + moment(load.started())))
+                        .or(() -> state.newest()
+                                .filter(load -> load.status() != LoadStatus.DONE)
+                                .map(load -> "load " + load.load() + " for " + load.date() + ": "
+                                        + load.status().word()))
+                        .orElse("nothing runs")
+                + state.changed()
+                        .filter(tables -> !tables.isEmpty())
+                        .map(any -> "; changed by hand")
+                        .orElse("");
     }
 
     private static String tables(WarehouseState state) {
         StringBuilder html = new StringBuilder("<h3>" + SvgDrawing.text(state.project() + ", " + state.warehouse())
-                + "</h3>\n<div class=\"wide\"><table>"
-                + "<thead><tr><th>table</th><th>newest load</th><th>status</th>");
+                + "</h3>\n<p class=\"hint\">On disk " + disk(state.disk()) + changed(state)
+                + "</p>\n<div class=\"wide\"><table><thead><tr><th>table</th><th>newest load</th><th>status</th>");
         for (String head : List.of("staged", "set aside", "unmatched", "waiting", "seconds", "usual")) {
             html.append("<th class=\"number\">").append(head).append("</th>");
         }
-        html.append("</tr></thead><tbody>\n");
+        html.append("<th>lately</th></tr></thead><tbody>\n");
         state.tables().forEach(table -> html.append(row(table)));
         html.append("</tbody></table></div>\n");
         for (Accepted accepted : state.accepted()) {
@@ -110,7 +135,8 @@ final class OperationsPage {
                         .orElse("")
                 + "</td><td class=\"number" + (table.isSlow() ? " amiss" : "") + "\">"
                 + SvgDrawing.number(table.entry().seconds()) + "</td><td class=\"number\">"
-                + table.usual().map(SvgDrawing::number).orElse("") + "</td></tr>\n";
+                + table.usual().map(SvgDrawing::number).orElse("") + "</td><td>"
+                + SparkLine.of("seconds", table.lately()) + "</td></tr>\n";
     }
 
     private static String cell(String text, boolean isAmiss) {
@@ -142,53 +168,5 @@ final class OperationsPage {
             return time.toHours() + " hours";
         }
         return time.toMinutes() >= 2 ? time.toMinutes() + " minutes" : time.toSeconds() + " s";
-    }
-
-    /** Of what is not there, the value is an empty text. */
-    Map<String, Object> data() {
-        Map<String, Object> data = new LinkedHashMap<>();
-        data.put("madeBy", "zeitkammer");
-        List<Object> all = new ArrayList<>();
-        for (WarehouseState state : warehouses) {
-            Map<String, Object> fields = new LinkedHashMap<>();
-            fields.put("project", state.project());
-            fields.put("warehouse", state.warehouse());
-            fields.put("read", moment(state.at()));
-            fields.put("unreadable", state.unreadable().orElse(""));
-            fields.put("begun", state.begun().<Object>map(LoadEntry::load).orElse(""));
-            fields.put("newest", state.newest().<Object>map(LoadEntry::load).orElse(""));
-            fields.put(
-                    "status", state.newest().map(load -> load.status().word()).orElse(""));
-            fields.put("done", state.newestDone().<Object>map(LoadEntry::load).orElse(""));
-            fields.put(
-                    "ageSeconds", state.age().<Object>map(Duration::toSeconds).orElse(""));
-            fields.put(
-                    "usualPauseSeconds",
-                    state.usualPause().<Object>map(Duration::toSeconds).orElse(""));
-            fields.put("overdue", state.isOverdue());
-            fields.put(
-                    "tables", state.tables().stream().map(OperationsPage::data).toList());
-            all.add(fields);
-        }
-        data.put("warehouses", all);
-        return data;
-    }
-
-    private static Map<String, Object> data(TableState table) {
-        Map<String, Object> fields = new LinkedHashMap<>();
-        fields.put("table", table.entry().table());
-        fields.put("load", table.load().load());
-        fields.put("date", table.load().date());
-        fields.put("status", table.entry().status().word());
-        fields.put("error", table.entry().error().orElse(""));
-        fields.put("staged", table.entry().count("staged"));
-        fields.put("setAside", table.entry().count("setAside"));
-        fields.put("unmatched", table.entry().lookedUp("unmatched"));
-        fields.put("waiting", table.waiting().map(rows -> rows.rows()).orElse(0L));
-        fields.put("waitingSince", table.waiting().map(rows -> rows.since()).orElse(""));
-        fields.put("seconds", table.entry().seconds());
-        fields.put("usualSeconds", table.usual().<Object>map(seconds -> seconds).orElse(""));
-        fields.put("slow", table.isSlow());
-        return fields;
     }
 }

@@ -1,6 +1,7 @@
 package dev.zeitkammer.cli.output;
 
 import dev.zeitkammer.adopt.Adopting.Adopted;
+import dev.zeitkammer.engine.Counted;
 import java.util.LinkedHashMap;
 import java.util.Map;
 
@@ -23,7 +24,8 @@ public final class AdoptedOutput {
             output.data(Json.of(told));
             return;
         }
-        output.line("Looked at " + adopted.table() + ", " + adopted.rows() + " rows. Wrote " + adopted.file() + ".");
+        output.line("Looked at " + adopted.table() + ", " + Counted.rows(adopted.rows()) + ". Wrote " + adopted.file()
+                + ".");
         if (adopted.added().isEmpty()) {
             output.line("It has all the columns that a load needs.");
         } else {

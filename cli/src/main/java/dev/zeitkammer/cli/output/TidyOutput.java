@@ -11,8 +11,6 @@ import org.jspecify.annotations.Nullable;
 /** What upkeep of files did. */
 public final class TidyOutput {
 
-    private static final long KILO = 1000;
-
     private final Output output;
 
     public TidyOutput(Output output) {
@@ -46,8 +44,8 @@ public final class TidyOutput {
                 each.what(),
                 shown(files(each.before())),
                 shown(files(each.after())),
-                room(each.before().bytes()),
-                room(each.after().bytes())));
+                Values.room(each.before().bytes()),
+                Values.room(each.after().bytes())));
         output.block(table.render(" "));
         output.line(freed(done));
     }
@@ -58,9 +56,10 @@ public final class TidyOutput {
                 .mapToLong(each -> each.before().bytes() - each.after().bytes())
                 .sum();
         if (saved < 0) {
-            return room(-saved) + " more are taken: a server notes which room in its tables is free for new rows.";
+            return Values.room(-saved)
+                    + " more are taken: a server notes which room in its tables is free for new rows.";
         }
-        return saved > 0 ? room(saved) + " were freed." : "Nothing was to be freed.";
+        return saved > 0 ? Values.room(saved) + " were freed." : "Nothing was to be freed.";
     }
 
     private static @Nullable Long files(Size size) {
@@ -69,14 +68,6 @@ public final class TidyOutput {
 
     private static String shown(@Nullable Long files) {
         return files == null ? "" : Values.count(files);
-    }
-
-    /** Bytes as a person reads them. */
-    private static String room(long bytes) {
-        if (bytes < KILO) {
-            return bytes + " B";
-        }
-        return bytes < KILO * KILO ? Values.count(bytes / KILO) + " kB" : Values.count(bytes / KILO / KILO) + " MB";
     }
 
     private static Map<String, @Nullable Object> json(Upkeep each) {

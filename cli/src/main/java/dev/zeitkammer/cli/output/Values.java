@@ -7,10 +7,11 @@ import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.time.temporal.ChronoUnit;
+import java.util.Locale;
 import org.jspecify.annotations.Nullable;
 
 /** Values of the warehouse as the outputs write them: dates and timestamps in ISO 8601. */
-final class Values {
+public final class Values {
 
     private static final int PICTURES = 0x2400;
     private static final int DELETE = 0x7F;
@@ -25,6 +26,7 @@ final class Values {
     private static final int FIRST_ISOLATE = 0x2066;
     private static final int LAST_ISOLATE = 0x2069;
     private static final String NULL = "null";
+    private static final long KILO = 1000;
 
     private Values() {}
 
@@ -91,5 +93,18 @@ final class Values {
     /** A number for people; nothing for 0. */
     static String count(long number) {
         return number == 0 ? "" : String.valueOf(number);
+    }
+
+    /** Bytes as a person reads them. */
+    public static String room(long bytes) {
+        if (bytes < KILO) {
+            return bytes + " B";
+        }
+        if (bytes < KILO * KILO) {
+            return bytes / KILO + " kB";
+        }
+        return bytes < KILO * KILO * KILO
+                ? bytes / KILO / KILO + " MB"
+                : String.format(Locale.ROOT, "%.1f GB", bytes / (double) (KILO * KILO * KILO));
     }
 }

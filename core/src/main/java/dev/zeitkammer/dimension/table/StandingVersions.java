@@ -6,6 +6,7 @@ import dev.zeitkammer.definition.Conventions;
 import dev.zeitkammer.definition.Dimension;
 import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Column;
+import dev.zeitkammer.engine.Counted;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Sql;
 import dev.zeitkammer.engine.SqlText;
@@ -160,7 +161,8 @@ public final class StandingVersions {
         return new Step.Guard(
                 Step.caption("one current row", "A member of a table that others made has one current row."),
                 sql,
-                row -> row.number(3) + " members of " + name + " do not have one current row, such as " + row.text(1)
+                row -> Counted.of(row.number(3), "member") + " of " + name
+                        + (row.number(3) == 1 ? " does" : " do") + " not have one current row, such as " + row.text(1)
                         + ", which has " + row.number(2) + "; no load can go on with them. See: zeitkammer verify "
                         + definition.name() + "; mend " + name
                         + ", then load again. The last version of a member"

@@ -327,12 +327,13 @@ public final class DuckDbWarehouse extends JdbcWarehouse {
     /** All tables stand in one file; what is still in its log goes into it. */
     @Override
     public List<Upkeep> tidy(List<String> tables, int days) {
-        Upkeep.Size before = size();
+        Upkeep.Size before = size(tables);
         execute("checkpoint");
-        return List.of(new Upkeep(file == null ? title : file.getFileName().toString(), before, size()));
+        return List.of(new Upkeep(file == null ? title : file.getFileName().toString(), before, size(tables)));
     }
 
-    private Upkeep.Size size() {
+    @Override
+    public Upkeep.Size size(List<String> tables) {
         long files = 0;
         long bytes = 0;
         for (Path each : file == null ? List.<Path>of() : List.of(file, Path.of(file + ".wal"))) {

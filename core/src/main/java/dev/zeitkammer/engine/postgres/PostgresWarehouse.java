@@ -225,16 +225,21 @@ public final class PostgresWarehouse extends JdbcWarehouse {
         flush();
         List<Upkeep> done = new ArrayList<>();
         for (String table : tables) {
-            Upkeep.Size before = size(table);
+            Upkeep.Size before = size(List.of(table));
             execute("vacuum (analyze) " + table);
-            done.add(new Upkeep(table.replace("\"", ""), before, size(table)));
+            done.add(new Upkeep(table.replace("\"", ""), before, size(List.of(table))));
         }
         return done;
     }
 
-    private Upkeep.Size size(String table) {
-        return new Upkeep.Size(
-                OptionalLong.empty(), number("select pg_total_relation_size(cast(? as regclass))", table));
+    @Override
+    public Upkeep.Size size(List<String> tables) {
+        String sizes = dialect.list(tables, table -> "(" + dialect.text(table) + ")");
+        long bytes = tables.isEmpty()
+                ? 0
+                : number("select sum(pg_total_relation_size(cast(t.name as regclass))) from (values " + sizes
+                        + ") as t(name)");
+        return new Upkeep.Size(OptionalLong.empty(), bytes);
     }
 
     @Override

@@ -8,6 +8,7 @@ import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.OptionalLong;
+import java.util.stream.Collectors;
 
 /** Upkeep of the files of tables. */
 final class FilesUpkeep {
@@ -29,7 +30,7 @@ final class FilesUpkeep {
         List<Upkeep> done = new ArrayList<>();
         for (String table : tables) {
             String name = dialect.text(warehouse.unqualified(table));
-            Upkeep.Size before = size(table);
+            Upkeep.Size before = size(List.of(table));
             warehouse.query(
                     "call " + system + "rewrite_data_files(table => " + name
                             + ", options => map('delete-file-threshold', '1', 'min-input-files', '2'))",
@@ -40,16 +41,21 @@ final class FilesUpkeep {
                     "call " + system + "expire_snapshots(table => " + name + ", older_than => timestamp_ltz '" + until
                             + "', retain_last => 1)",
                     row -> true);
-            done.add(new Upkeep(warehouse.unqualified(table).replace("`", ""), before, size(table)));
+            done.add(new Upkeep(warehouse.unqualified(table).replace("`", ""), before, size(List.of(table))));
         }
         return done;
     }
 
-    private Upkeep.Size size(String table) {
+    Upkeep.Size size(List<String> tables) {
+        if (tables.isEmpty()) {
+            return new Upkeep.Size(OptionalLong.of(0), 0);
+        }
+        String files = tables.stream()
+                .map(table -> "select file_path, file_size_in_bytes from " + table + ".all_files")
+                .collect(Collectors.joining("\nunion\n"));
         return warehouse
                 .query(
-                        "select count(*), coalesce(sum(file_size_in_bytes), 0) from (select distinct file_path, file_size_in_bytes"
-                                + " from " + table + ".all_files) as files",
+                        "select count(*), coalesce(sum(file_size_in_bytes), 0) from (\n" + files + "\n) as files",
                         row -> new Upkeep.Size(OptionalLong.of(row.number(1)), row.number(2)))
                 .get(0);
     }

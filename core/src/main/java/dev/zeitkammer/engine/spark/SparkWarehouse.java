@@ -316,6 +316,11 @@ public final class SparkWarehouse extends JdbcWarehouse {
     }
 
     @Override
+    public Upkeep.Size size(List<String> tables) {
+        return new FilesUpkeep(this).size(tables);
+    }
+
+    @Override
     public boolean lock() {
         if (!tables.books().contains(LoadLock.TABLE)) {
             createBooks();
