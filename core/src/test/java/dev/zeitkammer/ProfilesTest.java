@@ -70,4 +70,16 @@ class ProfilesTest {
         }
         assertThat(nobody).isEmpty();
     }
+
+    /** The launcher builds without the profile that has them, and fetches 160 MB instead of 500. */
+    @Test
+    void whatTestsNeedIsNotFetchedForTheFirstStart() throws IOException {
+        for (String module : List.of("../pom.xml", "pom.xml", "../cli/pom.xml")) {
+            String pom = Files.readString(Path.of(module));
+            String program = pom.substring(0, pom.indexOf("<profiles>"));
+            assertThat(program).as(module).doesNotContain("<scope>test</scope>", "spotless");
+            assertThat(pom).as(module).contains("<name>!program.only</name>");
+        }
+        assertThat(Files.readString(Path.of("../zeitkammer"))).contains("-Dprogram.only");
+    }
 }
