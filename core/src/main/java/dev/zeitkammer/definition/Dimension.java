@@ -111,7 +111,7 @@ public record Dimension(
                 attributes,
                 allOthers,
                 history,
-                new Deletions(deletions.when(), false, deletions.limit()),
+                new Deletions(deletions.when(), false, deletions.unknown(), deletions.limit()),
                 lastBy,
                 surrogate,
                 hasMemberKey,

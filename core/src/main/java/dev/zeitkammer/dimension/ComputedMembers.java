@@ -181,7 +181,7 @@ public abstract class ComputedMembers implements TableLoad {
                 .with("members", members())
                 .text();
         String target = warehouse.table(definition.table());
-        StoredLookups nobody = new StoredLookups(List.of(), List.of(), warehouse, target, false);
+        StoredLookups nobody = new StoredLookups(List.of(), List.of(), warehouse, target, false, false);
         DimensionLoading loading = new DimensionLoading(table, warehouse, stamp, nobody);
         DimensionPlan steps =
                 new DimensionPlan(loading, new SurrogateKeys.Delivered(false), new AddedAttributes(loading, Map.of()));

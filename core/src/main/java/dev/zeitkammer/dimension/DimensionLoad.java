@@ -136,7 +136,8 @@ public final class DimensionLoad implements TableLoad {
                 lookups,
                 warehouse,
                 warehouse.table(definition.table()),
-                AddedAttributes.any(table, addedBy));
+                AddedAttributes.any(table, addedBy),
+                definition.deletions().addsUnknown());
         DimensionLoading loading = new DimensionLoading(table, warehouse, stamp, lookedUp);
         DimensionPlan steps = new DimensionPlan(loading, newKeys(table), new AddedAttributes(loading, addedBy));
         boolean isOlder = isOlderExtract(stamp);
@@ -312,8 +313,11 @@ public final class DimensionLoad implements TableLoad {
             query.raw(moments.literal(stamp.date()), "zk_effective");
         }
         Optional<Word> when = definition.deletions().when();
-        Optional<String> deletes = when.map(condition -> query.condition(condition, "when"));
-        query.raw(deletes.orElse("false"), "zk_deletes");
+        Optional<String> ends = when.map(condition -> query.condition(condition, "when"));
+        query.raw(ends.orElse("false"), "zk_deletes");
+        // the values of a row that ends its member count where it adds it
+        Optional<String> deletes =
+                ends.filter(condition -> !definition.deletions().addsUnknown());
         definition
                 .lastBy()
                 .ifPresent(column ->
@@ -330,7 +334,7 @@ public final class DimensionLoad implements TableLoad {
             } else if (column.take().isPresent()) {
                 SqlType plain = expressions.type(column.take().get(), column.name());
                 Optional<SqlType> converted = Optional.of(column.type()).filter(type -> !type.equals(plain));
-                query.computed(column.take().get(), column.name(), converted, when);
+                query.computed(column.take().get(), column.name(), converted, when.filter(word -> deletes.isPresent()));
             } else if (staged.type(column.name()).isEmpty()) {
                 query.raw(dialect.cast("null", column.type()), column.name());
             } else if (column.role() == Role.KEY || deletes.isEmpty()) {

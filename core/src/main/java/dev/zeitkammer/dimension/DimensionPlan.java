@@ -15,6 +15,7 @@ import dev.zeitkammer.dimension.current.Extract;
 import dev.zeitkammer.dimension.current.NewMembers;
 import dev.zeitkammer.dimension.current.OverwrittenValues;
 import dev.zeitkammer.dimension.members.AbsentMembers;
+import dev.zeitkammer.dimension.members.EndedMembers;
 import dev.zeitkammer.dimension.members.ReservedMembers;
 import dev.zeitkammer.dimension.table.DimensionLoading;
 import dev.zeitkammer.dimension.table.DimensionTable;
@@ -81,7 +82,10 @@ final class DimensionPlan {
                         ? validation.steps(delivery.kept(), new AbsentMembers(table, dialect, target, stamp).steps())
                         : validation.steps(delivery));
         steps.addAll(Step.asking(new ReservedMembers(table, loading.warehouse(), stamp).settingAside()));
-        steps.add(validation.rows());
+        steps.addAll(
+                table.definition().deletions().addsUnknown()
+                        ? new EndedMembers(table, dialect, target).steps()
+                        : List.of(validation.rows()));
         steps.addAll(lookedUp.steps());
         if (!table.hasHistory() && (table.hasEffective() || table.hasDeletions())) {
             steps.add(new Step.Append(

@@ -115,6 +115,7 @@ final class Keeping {
         Wanted wanted = new Wanted(delivery);
         keep.by().forEach(column -> wanted.column(column, "key of what is kept", Optional.empty()));
         keep.order().ifPresent(column -> wanted.column(column, "order of what is kept", Optional.empty()));
+        keep.compare().forEach(column -> wanted.column(column, "comparison of what is kept", Optional.empty()));
         delivery.header().forEach(column -> wanted.column(column, typeOf(standing, column)));
         wanted.throwIfMissing();
         StagedRows staged = staging.stage(delivery, wanted, earlier);
@@ -334,6 +335,54 @@ final class Keeping {
         }
     }
 
+    /**
+     * The rows to write over those that stand. Where only some columns are compared, of a row that equals the kept one in them no more
+     * is written than its order: what came between the two is older than what was said last.
+     */
+    private String changed(Keep keep, KeptTable table, List<String> names) {
+        List<String> compared = keep.compare().isEmpty()
+                ? names
+                : keep.compare().stream().map(Word::text).toList();
+        String differs = dialect.anyDiffers(compared, "k", "t");
+        Optional<String> order =
+                keep.order().map(Word::text).filter(column -> compared.stream().noneMatch(column::equalsIgnoreCase));
+        return Sql.of("""
+                select ${columns}
+                from ${latest} as k
+                join ${kept} as t on ${same_key}
+                where not k.zk_deletes${is_later} and (${differs}${or_order})""")
+                .with(
+                        "columns",
+                        order.map(column -> restated(names, column, differs))
+                                .orElseGet(() -> stamped(names, "k", false)))
+                .with("latest", LATEST)
+                .with("kept", table.quoted())
+                .with("same_key", dialect.allEqual(keys(keep), "k", "t"))
+                .with("is_later", isLater(keep, "k"))
+                .with("differs", differs)
+                .with(
+                        "or_order",
+                        order.map(column -> " or " + dialect.anyDiffers(List.of(column), "k", "t"))
+                                .orElse(""))
+                .text();
+    }
+
+    /** A row as it will be: the delivered one where it differs in what is compared, else the kept one with the order of the other. */
+    private String restated(List<String> names, String order, String differs) {
+        List<String> values = new ArrayList<>();
+        for (String name : names) {
+            String delivered = dialect.column("k", name);
+            values.add((name.equalsIgnoreCase(order)
+                            ? delivered
+                            : dialect.either(differs, delivered, dialect.column("t", name)))
+                    + " as " + dialect.quote(name));
+        }
+        stamps(false)
+                .forEach((name, value) -> values.add(
+                        dialect.either(differs, value, dialect.column("t", name)) + " as " + dialect.quote(name)));
+        return String.join(",\n  ", values);
+    }
+
     private void change(Input input, KeptTable table, List<Column> standing, List<Column> columns) {
         Keep keep = input.keep().orElseThrow();
         List<String> names = columns.stream().map(Column::name).toList();
@@ -341,12 +390,7 @@ final class Keeping {
                 .filter(column -> typeOf(standing, column.name()).isEmpty())
                 .forEach(column -> warehouse.execute(dialect.addColumn(table.quoted(), column)));
         List<String> by = keep.by().stream().map(Word::text).toList();
-        warehouse.keep(
-                CHANGED.name(),
-                "select " + stamped(names, "k", false) + " from " + LATEST + " as k join " + table.quoted()
-                        + " as t on "
-                        + dialect.allEqual(by, "k", "t") + " where not k.zk_deletes" + isLater(keep, "k") + " and ("
-                        + dialect.anyDiffers(names, "k", "t") + ")");
+        warehouse.keep(CHANGED.name(), changed(keep, table, names));
         List<String> written = new ArrayList<>(names);
         written.addAll(stamps(false).keySet());
         List<String> inserted = new ArrayList<>(names);

@@ -247,11 +247,14 @@ public record LookupSql(
                 select ${token} - d.zk_row as zk_token, coalesce(${surrogate}, ${unknown}) as zk_key
                 from ${looking} as d
                 ${version_join}
-                where not d.zk_deletes""")
+                where ${states}""")
                 .with("token", TOKEN)
                 .with("surrogate", surrogate())
                 .with("unknown", lookup.standIns().unmatched())
                 .with("looking", rows)
+                .with(
+                        "states",
+                        RowValidation.states(lookup.dimension().deletions().addsUnknown(), "d"))
                 .with("version_join", version().join())
                 .text();
     }

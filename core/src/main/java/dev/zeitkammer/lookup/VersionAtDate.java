@@ -38,7 +38,9 @@ final class VersionAtDate {
         return "left join (select " + dialect.columns(keys) + " from "
                 + lookup.warehouse().table(definition.dimension().table()) + " as v union select "
                 + dialect.columns(keys) + " from "
-                + RowValidation.ROWS + " where not zk_deletes) as " + lookup.alias() + " on "
+                + RowValidation.ROWS + " as r where "
+                + RowValidation.states(definition.dimension().deletions().addsUnknown(), "r") + ") as " + lookup.alias()
+                + " on "
                 + String.join(" and ", sameMember());
     }
 

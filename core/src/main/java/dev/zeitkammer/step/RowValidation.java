@@ -57,7 +57,8 @@ public final class RowValidation {
     public static final Relation ROWS = new Relation(
             "zk_rows",
             "A row that takes part, with the keys that it found where members look others up.",
-            Stream.concat(DELIVERY.columns().stream(), Stream.of("zk_w*")).toList());
+            Stream.concat(DELIVERY.columns().stream(), Stream.of("zk_w*", "zk_adds"))
+                    .toList());
 
     /** Whether any key stands in more than one row. */
     public static final Flag ANY_DUPLICATE_KEY = Flag.any(DUPLICATE_KEYS);
@@ -199,6 +200,15 @@ public final class RowValidation {
     /** Gives what is left a name. */
     public Step rows() {
         return new Step.Name(Step.caption("rows", "The rows that take part."), ROWS, taking());
+    }
+
+    /**
+     * Whether a row of a dimension, under an alias, states values: one that ends its member does so where it adds it.
+     *
+     * @param adds whether such rows may add members: {@link #ROWS} tell then which do
+     */
+    public static String states(boolean adds, String alias) {
+        return adds ? "(not " + alias + ".zk_deletes or " + alias + ".zk_adds)" : "not " + alias + ".zk_deletes";
     }
 
     private String taking() {

@@ -306,4 +306,97 @@ class DeletionsTest {
         assertThat(star.rows("select code, category, is_deleted from dim_hut where hut_key > 0 order by code"))
                 .containsExactly("A|one|false", "B|two|false");
     }
+
+    /** What a row says that ends a member of whom nothing was known is in the history; of a known one it is ignored. */
+    @Test
+    void aMemberThatEndedBeforeItWasKnownIsKeptWhereThatIsSaid() {
+        dimension("extract: changes", "deletions: {when: \"status = 'D'\", unknown: add}\nhistory: {effective: since}");
+        TableEntry first = load("2026-03-01", "A,one,1,2026-03-01,D", "A,two,2,2026-03-02,D", "B,one,1,2026-03-01,");
+        assertThat(first.counts())
+                .containsEntry("new", 2L)
+                .containsEntry("closed", 0L)
+                .containsEntry("unchanged", 1L);
+        assertThat(versions("A")).containsExactly("one|1|2026-03-01|2026-03-02|true|true");
+        assertThat(load("2026-03-02", "A,one,1,2026-03-01,D", "B,x,9,2026-03-05,D")
+                        .counts())
+                .containsEntry("unchanged", 1L)
+                .containsEntry("closed", 1L);
+        assertThat(versions("A")).containsExactly("one|1|2026-03-01|2026-03-02|true|true");
+        assertThat(versions("B")).containsExactly("one|1|2026-03-01|2026-03-05|true|true");
+        assertThat(load("2026-03-08", "A,one,1,2026-03-08,").count("returned")).isEqualTo(1);
+        assertThat(load("2026-03-09", "C,many,1,2026-03-08,D", "C,many,1,2026-03-01,")
+                        .counts())
+                .as("it is known before it ends")
+                .containsEntry("new", 1L)
+                .containsEntry("closed", 1L);
+    }
+
+    @Test
+    void withoutHistoryTheLatestRowAddsIt() {
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "{date}.csv", columns: {since: date, status: varchar}}
+                key: code
+                attributes: {category: type 1, phone: type 1}
+                deletions: {when: "status = 'D'", unknown: add}
+                history: {effective: since}
+                """);
+        TableEntry first = load(
+                "2026-03-01",
+                "A,one,1,2026-03-01,D",
+                "B,one,1,2026-03-01,",
+                "B,two,2,2026-03-02,D",
+                "C,one,1,2026-03-02,",
+                "C,two,2,2026-03-01,D");
+        assertThat(first.counts()).containsEntry("new", 3L).containsEntry("unchanged", 2L);
+        String all = "select code, category, phone, is_deleted from dim_hut where hut_key > 0 order by code";
+        assertThat(star.rows(all)).containsExactly("A|one|1|true", "B|two|2|true", "C|one|1|false");
+        assertThat(load("2026-03-02", "A,x,9,2026-03-01,D", "C,x,9,2026-03-03,D")
+                        .counts())
+                .containsEntry("unchanged", 1L)
+                .containsEntry("closed", 1L);
+        assertThat(star.rows(all)).containsExactly("A|one|1|true", "B|two|2|true", "C|one|1|true");
+    }
+
+    /** Facts came before; who they wait for had ended by then. What such a row looks up is looked up. */
+    @ParameterizedTest
+    @ValueSource(strings = {"type 2", "type 1"})
+    void aPlaceholderBecomesTheMemberThatEnded(String change) {
+        star.write("dimensions/warden.yaml", """
+                dimension: warden
+                from: {files: "wardens-{date}.csv", columns: {no: varchar}}
+                key: no
+                attributes: {name: type 1}
+                """);
+        star.write("dimensions/hut.yaml", """
+                dimension: hut
+                from: {files: "{date}.csv", columns: {since: date, status: varchar}}
+                key: code
+                attributes: {category: %s}
+                lookups: {warden: {match: phone, type: %s}}
+                deletions: {when: "status = 'D'", unknown: add}
+                """.formatted(change, change.substring(5)));
+        star.write(
+                "facts/stay.yaml",
+                "fact: stay\nfrom: {files: \"stays-{date}.csv\"}\ngrain: no\nlookups: {hut: {match: code, unmatched: placeholder}}\n");
+        star.write("wardens-2026-03-01.csv", "no,name\n1,Resi\n");
+        star.write("stays-2026-03-01.csv", "no,code\n1,A\n");
+        load("2026-03-01", "Z,one,1,2026-03-01,");
+        TableEntry entry = load("2026-03-02", "A,one,1,2026-03-01,D", "B,two,8,2026-03-01,D");
+        assertThat(entry.counts()).containsEntry("completed", 1L).containsEntry("new", 1L);
+        assertThat(star.rows("select h.code, h.category, h.row_origin, h.is_deleted, coalesce(w.name, 'nobody')"
+                        + " from dim_hut as h left join dim_warden as w on w.warden_key = h.warden_key and w.warden_key > 0"
+                        + " where h.code in ('A', 'B') order by h.code"))
+                .containsExactly("A|one|source|true|Resi", "B|two|source|true|nobody");
+        assertThat(star.rows("select count(*) from dim_hut where warden_key is null"))
+                .containsExactly("0");
+    }
+
+    @Test
+    void whatIsUnknownIsSaidOfRowsThatDelete() {
+        dimension("extract: full", "deletions: {absent: close, unknown: add}");
+        assertThatThrownBy(star::project)
+                .hasMessageContaining("dimensions/hut.yaml:5:37: \"unknown: add\" is of rows that end their member")
+                .hasMessageContaining("say when:");
+    }
 }

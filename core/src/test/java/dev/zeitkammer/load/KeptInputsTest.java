@@ -93,6 +93,32 @@ class KeptInputsTest {
                 .isEqualTo(kept);
     }
 
+    /** What was said last is known by its order, though nothing that counts was different in it. */
+    @Test
+    void onlySomeColumnsCountAsAChange() {
+        star.write(
+                "inputs/headers.yaml",
+                star.read("inputs/headers.yaml").replace("order: changed", "order: changed, compare: [channel]"));
+        star.write("headers-2026-03-02.csv", "booking,channel,note,changed\nb1,web,first,2026-03-02\n");
+        star.write("lines-2026-03-02.csv", "booking,night,guests,status\nb1,1,2,A\n");
+        star.load("2026-03-02");
+        String all = "select booking, channel, note, changed, inserted_by, updated_by from " + kept("headers");
+        star.write("headers-2026-03-03.csv", "booking,channel,note,changed\nb1,web,second,2026-03-06\n");
+        star.load("2026-03-03");
+        assertThat(star.rows(all)).containsExactly("b1|web|first|2026-03-06|1|1");
+        star.write("headers-2026-03-04.csv", "booking,channel,note,changed\nb1,desk,third,2026-03-05\n");
+        star.load("2026-03-04");
+        assertThat(star.rows(all)).as("older than what was said last").containsExactly("b1|web|first|2026-03-06|1|1");
+        star.write("headers-2026-03-05.csv", "booking,channel,note,changed\nb1,desk,fourth,2026-03-06\n");
+        star.load("2026-03-05");
+        assertThat(star.rows(all)).containsExactly("b1|desk|fourth|2026-03-06|1|4");
+        assertThat(stays()).containsExactly("b1|1|desk|2");
+        star.write(
+                "inputs/headers.yaml",
+                star.read("inputs/headers.yaml").replace("compare: [channel]", "compare: [chanel]"));
+        assertThat(star.load("2026-03-05").tables().get(0).status()).isNotEqualTo(LoadStatus.DONE);
+    }
+
     /** The same without memory: what lacks its partner waits for it. */
     @Test
     void withoutMemoryRowsWait() {

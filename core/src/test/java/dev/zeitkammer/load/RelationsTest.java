@@ -34,6 +34,7 @@ class RelationsTest {
                         "dimensions/own.yaml",
                         hut("", "current")
                                 .replace("dimension: hut\nfrom", "dimension: own\nfrom")
+                                .replace("'D'\"}", "'D'\", unknown: add}")
                                 .replace(
                                         "dimension: hut, match: parent, type: 2, hierarchy: true",
                                         "dimension: own, match: parent, type: 1"))

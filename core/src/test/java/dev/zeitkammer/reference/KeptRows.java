@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.BinaryOperator;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
@@ -24,10 +25,23 @@ final class KeptRows<R> {
     private final Function<R, List<String>> key;
     private final Function<R, @Nullable Integer> order;
     private final Predicate<R> takesAway;
+    private final Function<R, Object> compared;
+    private final BinaryOperator<R> restated;
     private final Map<List<String>, Kept<R>> kept = new TreeMap<>(Comparator.comparing(Object::toString));
 
-    /** @param order by whose greatest value the latest row is known, null being the least; of equal ones it is the one delivered last */
-    KeptRows(Function<R, List<String>> key, Function<R, @Nullable Integer> order, Predicate<R> takesAway) {
+    /**
+     * @param order by whose greatest value the latest row is known, null being the least; of equal ones it is the one delivered last
+     * @param compared in what a row must differ from the kept one to be written over it
+     * @param restated the kept row, with the order of one that does not differ
+     */
+    KeptRows(
+            Function<R, List<String>> key,
+            Function<R, @Nullable Integer> order,
+            Predicate<R> takesAway,
+            Function<R, Object> compared,
+            BinaryOperator<R> restated) {
+        this.compared = compared;
+        this.restated = restated;
         this.key = key;
         this.order = order;
         this.takesAway = takesAway;
@@ -45,7 +59,13 @@ final class KeptRows<R> {
             Kept<R> stands = kept.get(of);
             if (stands == null) {
                 kept.put(of, new Kept<>(row, load, load));
-            } else if (place(row) >= place(stands.row()) && !row.equals(stands.row())) {
+            } else if (place(row) < place(stands.row())) {
+                return;
+            } else if (!takesAway.test(stands.row())
+                    && !takesAway.test(row)
+                    && compared.apply(row).equals(compared.apply(stands.row()))) {
+                kept.put(of, new Kept<>(restated.apply(stands.row(), row), stands.inserted(), stands.updated()));
+            } else if (!row.equals(stands.row())) {
                 boolean comesBack = takesAway.test(stands.row()) && !takesAway.test(row);
                 kept.put(of, new Kept<>(row, comesBack ? load : stands.inserted(), load));
             }

@@ -84,7 +84,8 @@ class RandomInputsTest {
                     random.nextBoolean(),
                     random.nextBoolean(),
                     List.of("set-aside", "wait", "leave-out", "optional").get(random.nextInt(4)),
-                    random.nextBoolean());
+                    random.nextBoolean(),
+                    List.of(2L, 3L).contains(seed % 7));
             this.reference = new ReferenceNights(settings);
         }
 

@@ -49,6 +49,8 @@ final class ReferenceDimension {
     private long load;
     private boolean lacksOver;
 
+    private @Nullable StagedRow adding;
+
     ReferenceDimension(Settings settings) {
         this.settings = settings;
     }
@@ -76,7 +78,7 @@ final class ReferenceDimension {
         waiting.forEach(waited -> {
             StagedRow row = waited.row();
             told.add(List.of(row.code(), row.part()));
-            values.add(List.of(row.code(), row.part()), moment(row), waited);
+            (row.deletes() ? deletions : values).add(List.of(row.code(), row.part()), moment(row), waited);
         });
         waiting = new ArrayList<>();
         waited = Collections.newSetFromMap(new IdentityHashMap<>());
@@ -99,11 +101,14 @@ final class ReferenceDimension {
         absent.removeAll(present);
         told.addAll(absent);
         for (List<String> key : told) {
-            TreeMap<LocalDate, StagedRow> ends = left(deletions.of(key));
+            TreeMap<LocalDate, Waiting<StagedRow>> ends = deletions.of(key);
+            TreeMap<LocalDate, Waiting<StagedRow>> says = values.of(key);
+            adding = members.containsKey(key) ? null : adding(says, ends);
+            TreeMap<LocalDate, StagedRow> ending = left(ends);
             if (absent.contains(key)) {
-                ends.put(loadDate, ABSENT);
+                ending.put(loadDate, ABSENT);
             }
-            member(key, left(values.of(key)), ends);
+            member(key, left(says), ending);
         }
         members.values().forEach(this::follow);
         return counts;
@@ -151,6 +156,20 @@ final class ReferenceDimension {
         }
     }
 
+    /** The row that ends a member of whom nothing was known, and adds it: its first one, or without history its latest. */
+    private @Nullable StagedRow adding(
+            TreeMap<LocalDate, Waiting<StagedRow>> says, TreeMap<LocalDate, Waiting<StagedRow>> ends) {
+        if (!settings.adds() || ends.isEmpty()) {
+            return null;
+        }
+        if (settings.history()) {
+            boolean isFirst = says.isEmpty() || ends.firstKey().isBefore(says.firstKey());
+            return isFirst ? ends.firstEntry().getValue().row() : null;
+        }
+        boolean isLatest = says.isEmpty() || !ends.lastKey().isBefore(says.lastKey());
+        return isLatest ? ends.lastEntry().getValue().row() : null;
+    }
+
     private static String closed(Version version) {
         if (version.ended != null) {
             return "unchanged";
@@ -164,7 +183,7 @@ final class ReferenceDimension {
         TreeMap<LocalDate, StagedRow> left = new TreeMap<>();
         chosen.forEach((at, row) -> {
             boolean isNobodys = settings.owned() > 0
-                    && !row.row().deletes()
+                    && (!row.row().deletes() || row.row() == adding)
                     && owner(row.row()).member().equals("unknown");
             if (isNobodys && settings.unowned().equals("wait")) {
                 count("waiting");
@@ -236,7 +255,7 @@ final class ReferenceDimension {
         boolean deletes = isAbsent
                 || rows.isEmpty()
                 || (!deletions.isEmpty() && !deletions.lastKey().isBefore(rows.lastKey()));
-        if (deletes) {
+        if (deletes && !(member.versions.isEmpty() && deletions.lastEntry().getValue() == adding)) {
             String outcome = member.versions.isEmpty() ? "unchanged" : closed(member.newest());
             if (outcome.equals("closed")) {
                 member.newest().updatedBy = load;
@@ -244,10 +263,11 @@ final class ReferenceDimension {
             countEnd(deletions.lastEntry().getValue(), outcome);
             return;
         }
-        StagedRow row = rows.lastEntry().getValue();
+        StagedRow row = (deletes ? deletions : rows).lastEntry().getValue();
         if (member.versions.isEmpty()) {
             Version version = new Version(LocalDate.MIN, LocalDate.MIN, versioned(row), 0);
             version.over = row.over();
+            version.ended = deletes ? LocalDate.MIN : null;
             version.insertedBy = load;
             version.updatedBy = load;
             member.versions.add(version);
@@ -281,6 +301,11 @@ final class ReferenceDimension {
         LocalDate latest = known ? member.latest() : LocalDate.MIN;
         boolean canBeLate = known && settings.effective();
         TreeMap<LocalDate, StagedRow> rows = returning(member, delivered, deletions);
+        deletions.forEach((at, row) -> {
+            if (row == adding) {
+                rows.put(at, row);
+            }
+        });
         member.versions.forEach(version -> version.overBefore = version.over);
         @Nullable List<@Nullable Object> sharedBefore = known ? shared(member) : null;
         TreeSet<LocalDate> moments = new TreeSet<>(rows.keySet());
@@ -307,6 +332,9 @@ final class ReferenceDimension {
             }
             if (deletions.containsKey(at)) {
                 String outcome = member.ended(at, rows.keySet());
+                if (deletions.get(at) == adding) {
+                    continue;
+                }
                 countEnd(deletions.get(at), outcome);
                 countLate(canBeLate && at.isBefore(latest) && deletions.get(at) != ABSENT, outcome);
             }

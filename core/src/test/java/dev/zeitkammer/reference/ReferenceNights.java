@@ -21,17 +21,22 @@ final class ReferenceNights {
      * @param leaving whether headers, and lines that are kept, can be taken away
      * @param linesKept whether lines are kept, too
      * @param partner the word for lines without a header, or optional
+     * @param comparing whether only the channel of headers, and the guests of lines that are kept, are compared
      * @param housed whether nights name a hut, and wait for it
      */
-    record Settings(boolean ordered, boolean leaving, boolean linesKept, String partner, boolean housed) {
+    record Settings(
+            boolean ordered, boolean leaving, boolean linesKept, String partner, boolean housed, boolean comparing) {
 
         String headers() {
             return """
                     input: headers
                     files: "headers-{date}.csv"
                     columns: {booking: varchar, channel: varchar, changed: integer}
-                    keep: {by: booking%s%s}
-                    """.formatted(ordered ? ", order: changed" : "", leaving ? ", when: \"channel = 'gone'\"" : "");
+                    keep: {by: booking%s%s%s}
+                    """.formatted(
+                            comparing ? ", compare: channel" : "",
+                            ordered ? ", order: changed" : "",
+                            leaving ? ", when: \"channel = 'gone'\"" : "");
         }
 
         String lines() {
@@ -41,7 +46,8 @@ final class ReferenceNights {
                     columns: {booking: varchar, night: integer, guests: integer, hut: varchar, status: varchar}
                     """
                     + (linesKept
-                            ? "keep: {by: [booking, night]" + (leaving ? ", when: \"status = 'X'\"" : "") + "}\n"
+                            ? "keep: {by: [booking, night]" + (comparing ? ", compare: [guests]" : "")
+                                    + (leaving ? ", when: \"status = 'X'\"" : "") + "}\n"
                             : "");
         }
 
@@ -148,11 +154,16 @@ final class ReferenceNights {
         this.headers = new KeptRows<>(
                 row -> List.of(String.valueOf(row.booking())),
                 row -> settings.ordered() ? number(row.changed()) : Integer.valueOf(0),
-                row -> settings.leaving() && "gone".equals(row.channel()));
+                row -> settings.leaving() && "gone".equals(row.channel()),
+                row -> settings.comparing() ? String.valueOf(row.channel()) : row,
+                (kept, row) -> new Header(
+                        kept.booking(), kept.channel(), settings.ordered() ? row.changed() : kept.changed()));
         this.lines = new KeptRows<>(
                 row -> List.of(String.valueOf(row.booking()), String.valueOf(row.night())),
                 row -> 0,
-                row -> settings.leaving() && row.cancels());
+                row -> settings.leaving() && row.cancels(),
+                row -> settings.comparing() ? String.valueOf(row.guests()) : row,
+                (kept, row) -> kept);
     }
 
     private static @Nullable Integer number(@Nullable String text) {

@@ -20,6 +20,7 @@ import java.util.Random;
  * @param owned the type of the lookup of an owner; 0: there is none
  * @param unowned the word for owners that nobody has delivered
  * @param lying whether the rows lie in a table of the warehouse, as texts, instead of in files
+ * @param adds whether a member whose first row ends it is kept as one that has ended
  * @param lacking whether some deliveries lack the attribute of type 1, which members then keep
  */
 record Settings(
@@ -38,7 +39,8 @@ record Settings(
         int owned,
         String unowned,
         boolean lying,
-        boolean lacking) {
+        boolean lacking,
+        boolean adds) {
 
     /** The table of rows that lie in the warehouse. */
     static final String TABLE = "office.day";
@@ -70,7 +72,7 @@ record Settings(
 
     /**
      * @param seed for what came later, so that all else stays as it was without it
-     * @param varied whether the rows may lie in the warehouse, and deliveries lack an attribute
+     * @param varied whether the rows may lie in the warehouse, deliveries lack an attribute, and deletions add members
      */
     static Settings random(Random random, long seed, boolean varied) {
         boolean history = random.nextInt(5) > 0;
@@ -83,13 +85,15 @@ record Settings(
         Days days = new Days(!inclusive && further.nextInt(3) == 0);
         String unowned = List.of("unknown", "unknown", "set-aside", "wait").get(further.nextInt(4));
         boolean waits = owned > 0 && unowned.equals("wait");
+        boolean openEnd = random.nextBoolean();
+        boolean deletions = splices && random.nextInt(3) > 0;
         return new Settings(
                 history,
                 effective,
                 inclusive,
-                random.nextBoolean(),
+                openEnd,
                 splices ? "splice" : "set-aside",
-                splices && random.nextInt(3) > 0,
+                deletions,
                 splices && random.nextInt(3) == 0,
                 random.nextInt(4) == 0,
                 owned != 1 && random.nextInt(3) == 0,
@@ -99,7 +103,8 @@ record Settings(
                 history ? owned : Math.min(owned, 1),
                 unowned,
                 varied && seed % 3 == 1 && !TestWarehouses.onCluster(),
-                varied && seed % 4 == 2 && !waits);
+                varied && seed % 4 == 2 && !waits,
+                varied && deletions && seed % 5 < 2);
     }
 
     String project() {
@@ -162,6 +167,7 @@ record Settings(
 
     private String ends() {
         return "deletions: {limit: 100%" + (deletions ? ", when: \"status = 'D'\"" : "")
+                + (adds ? ", unknown: add" : "")
                 + (full ? ", absent: close" : "") + "}\n";
     }
 }

@@ -36,7 +36,7 @@ record StagedRow(
     /** Everything that the definition loads, but for key and effective. */
     List<@Nullable String> loaded(Settings settings) {
         List<@Nullable String> loaded = new ArrayList<>();
-        if (!deletes) {
+        if (!deletes || settings.adds()) {
             loaded.addAll(Arrays.asList(first, over, zone, text, number));
             if (settings.owned() > 0) {
                 loaded.add(owner);

@@ -13,6 +13,7 @@ import static dev.zeitkammer.definition.form.Shape.names;
 import static dev.zeitkammer.definition.form.Shape.numberOr;
 
 import dev.zeitkammer.definition.Attribute;
+import dev.zeitkammer.definition.Deletions;
 import dev.zeitkammer.definition.History;
 import dev.zeitkammer.definition.ReservedMember;
 import dev.zeitkammer.definition.form.Form;
@@ -86,6 +87,10 @@ final class DimensionForms {
                     "absent",
                     Section.choice(DimensionReader.Absent.class),
                     "close: a member that a full extract lacks has ended."),
+            of(
+                    "unknown",
+                    Section.choice(Deletions.Unknown.class),
+                    "Of a member whose first row ends it: nothing (ignore, default), or it is kept as one that has ended (add)."),
             of(
                     "limit",
                     matching(SharedForms.SHARE, "20%"),

@@ -347,7 +347,13 @@ final class DimensionReader {
                                     + "\" only rows beyond the mark are staged: every other member would end; leave out one of"
                                     + " them"));
         }
-        return new Deletions(section.sql("when"), absent, limit);
+        Deletions.Unknown unknown = section.choice("unknown", Deletions.Unknown.class);
+        if (unknown == Deletions.Unknown.ADD && !section.has("when")) {
+            problems.add(
+                    section.placeOf("unknown"),
+                    "\"unknown: add\" is of rows that end their member, and nothing says which do; say when: with a condition");
+        }
+        return new Deletions(section.sql("when"), absent, unknown, limit);
     }
 
     private BigDecimal percent(Word word) {

@@ -77,6 +77,10 @@ final class InputForms {
                     "order",
                     TEXT,
                     "The column by whose greatest value the latest row is known; default: the one delivered last."),
+            of(
+                    "compare",
+                    SOME_TEXTS,
+                    "The columns in which a row must differ from the kept one to be written over it; default: any."),
             of("when", TEXT, "SQL; a row for which it holds takes the kept one away."));
 
     private static final List<Keyword> BODY = List.of(

@@ -90,7 +90,7 @@ final class InputReader {
                         "an input that keeps its latest rows cannot have \"" + other + "\" too; leave one of them out");
             }
         }
-        return Optional.of(new Keep(by, section.word("order"), section.sql("when")));
+        return Optional.of(new Keep(by, section.word("order"), section.words("compare"), section.sql("when")));
     }
 
     private Optional<Newer> newer(Section section) {

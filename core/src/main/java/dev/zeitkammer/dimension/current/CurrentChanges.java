@@ -120,7 +120,11 @@ public final class CurrentChanges {
                         Role.ROW_ORIGIN,
                         when(Outcome.COMPLETED, dialect.text(RowOrigin.SOURCE.word()), current(Role.ROW_ORIGIN)));
         if (ends) {
-            images.with(Role.IS_DELETED, keepsAll);
+            images.with(
+                    Role.IS_DELETED,
+                    table.definition().deletions().addsUnknown()
+                            ? "(" + keepsAll + " or (m.zk_outcome = " + Outcome.COMPLETED.sql() + " and r.zk_deletes))"
+                            : keepsAll);
         }
         if (table.hasHistory()) {
             images.withEach(

@@ -70,6 +70,9 @@ public final class CurrentComparison {
         Map<String, String> columns = new LinkedHashMap<>();
         columns.put("zk_key", current(Role.SURROGATE));
         columns.put("zk_origin", current(Role.ROW_ORIGIN));
+        if (table.definition().deletions().addsUnknown()) {
+            columns.put("zk_adds", "zk_r.zk_adds");
+        }
         if (table.hasHistory()) {
             columns.put("zk_from", current(Role.VALID_FROM));
         }
@@ -117,6 +120,13 @@ public final class CurrentComparison {
 
     private String outcome() {
         List<String> branches = new ArrayList<>();
+        if (table.definition().deletions().addsUnknown()) {
+            branches.add("zk_adds then "
+                    + (table.hasHistory()
+                            ? REBUILT
+                            : "case when zk_key is null then " + Outcome.NEW.sql() + " else " + Outcome.COMPLETED.sql()
+                                    + " end"));
+        }
         if (table.hasDeletions()) {
             branches.add("zk_key is null and zk_deletes then " + Outcome.UNCHANGED.sql());
         }

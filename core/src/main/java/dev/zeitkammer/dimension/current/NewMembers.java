@@ -91,6 +91,9 @@ public final class NewMembers {
                 .with(Role.VALID_FROM, "r.zk_effective")
                 .with(Role.VERSION, "1")
                 .with(Role.LAST_STATED, "r.zk_effective");
+        if (table.definition().deletions().addsUnknown()) {
+            images.with(Role.IS_DELETED, "r.zk_deletes");
+        }
         String query = """
                 select
                   %s

@@ -14,6 +14,7 @@ import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.SqlType;
 import dev.zeitkammer.engine.StoredFlag;
 import dev.zeitkammer.engine.Warehouse;
+import dev.zeitkammer.step.RowValidation;
 import dev.zeitkammer.step.Stamp;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -241,6 +242,11 @@ public record DimensionTable(
     /** Whether a delivery may say that a member ended. */
     public boolean hasDeletions() {
         return definition.deletions().any();
+    }
+
+    /** Whether a row under an alias states values: one that ends its member may do so too. */
+    public String states(String alias) {
+        return RowValidation.states(definition.deletions().addsUnknown(), alias);
     }
 
     /**

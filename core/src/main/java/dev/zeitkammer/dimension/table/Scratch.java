@@ -36,6 +36,9 @@ public final class Scratch {
             "zk_placeholder",
             "zk_supplies");
 
+    public static final Relation ADDED =
+            Relation.of("zk_added", "A row that ends a member of whom nothing was known, and adds it.", "zk_row");
+
     public static final Relation STOOD = Relation.of(
             "zk_stood", "A version that stands of such a member, with what its keys point at.", "zk_member", "zk_w*");
 
@@ -161,4 +164,9 @@ public final class Scratch {
     public static final Flag ANY_WRITTEN = Flag.any(CHANGES).or(Flag.any(KEYS));
 
     private Scratch() {}
+
+    /** Whether the row of a number adds the member that it ends. */
+    public static String adds(String row) {
+        return "exists (select 1 from " + ADDED + " as zk_e where zk_e.zk_row = " + row + ")";
+    }
 }

@@ -43,26 +43,33 @@ public final class StoredLookups {
             "zk_key");
 
     /** The rows that look something up. */
-    private static final String LOOKING = "(select * from " + ROWS + " where not zk_deletes)";
+    private final String looking;
 
     private final List<LookupSql> lookups;
     private final List<String> columns;
     private final Dialect dialect;
     private final String target;
     private final boolean fills;
+    private final boolean adds;
 
-    /** @param fills whether attributes are filled in the table's rows: see {@link AddedAttributes} */
+    /**
+     * @param fills whether attributes are filled in the table's rows: see {@link AddedAttributes}
+     * @param adds whether rows that end a member may add it
+     */
     public StoredLookups(
             List<MemberLookup> definitions,
             List<LookupSql> lookups,
             Warehouse warehouse,
             String target,
-            boolean fills) {
+            boolean fills,
+            boolean adds) {
         this.lookups = List.copyOf(lookups);
         this.columns = definitions.stream().map(MemberLookup::column).toList();
         this.dialect = warehouse.dialect();
         this.target = target;
         this.fills = fills;
+        this.adds = adds;
+        this.looking = "(select * from " + ROWS + " as l where " + RowValidation.states(adds, "l") + ")";
     }
 
     private boolean any() {
@@ -90,8 +97,8 @@ public final class StoredLookups {
             return List.of();
         }
         LookupSteps lookupSteps = new LookupSteps(lookups, dialect);
-        List<Step> steps = new ArrayList<>(lookupSteps.steps(LOOKING));
-        steps.addAll(Step.asking(lookupSteps.guards(LOOKING)));
+        List<Step> steps = new ArrayList<>(lookupSteps.steps(looking));
+        steps.addAll(Step.asking(lookupSteps.guards(looking)));
         steps.add(new Step.Keep(
                 Step.caption("looked up", "The rows with the keys that they found, and what identifies those members."),
                 LOADED,
@@ -134,6 +141,9 @@ public final class StoredLookups {
             found.add("case when r.zk_row is not null then " + lookup.stored("r") + " end as "
                     + dialect.quote(columns.get(index)));
             found.addAll(lookup.identity().found());
+        }
+        if (adds) {
+            found.add(Scratch.adds("d.zk_row") + " as zk_adds");
         }
         return "select d.*,\n  " + String.join(",\n  ", found) + "\nfrom " + DELIVERY + " as d\nleft join " + RESOLVED
                 + " as r on r.zk_row = d.zk_row";

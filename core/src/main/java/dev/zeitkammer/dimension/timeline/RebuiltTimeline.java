@@ -25,6 +25,7 @@ import dev.zeitkammer.dimension.table.Moments;
 import dev.zeitkammer.dimension.table.Outcome;
 import dev.zeitkammer.dimension.table.RowImage;
 import dev.zeitkammer.dimension.table.RowOrigin;
+import dev.zeitkammer.dimension.table.Scratch;
 import dev.zeitkammer.dimension.table.StoredLookups;
 import dev.zeitkammer.dimension.table.SurrogateKeys;
 import dev.zeitkammer.dimension.table.VersionColumns;
@@ -331,7 +332,11 @@ public final class RebuiltTimeline {
                         + "select t.zk_row, " + Outcome.OVERWRITTEN.sql() + " from " + JUDGED + " as t join " + SUPPLIED
                         + " as s on s.zk_row = t.zk_row where t.zk_outcome = 'unchanged'"
                 : "select zk_row, zk_outcome from " + JUDGED + " where zk_outcome <> 'unchanged'";
-        return rows + "\nunion all\nselect zk_deleted, zk_deletion from " + JUDGED + " where zk_deletion <> 'unchanged'"
+        String addsToo =
+                table.definition().deletions().addsUnknown() ? " and not " + Scratch.adds("zk_j.zk_deleted") : "";
+        return rows + "\nunion all\nselect zk_deleted, zk_deletion from " + JUDGED
+                + " as zk_j where zk_deletion <> 'unchanged'"
+                + addsToo
                 + newAttributes.outcomesRebuilt();
     }
 

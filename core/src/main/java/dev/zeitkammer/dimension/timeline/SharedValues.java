@@ -81,12 +81,13 @@ final class SharedValues {
                   select m.zk_member, 1, ${at}, ${stated_values}
                   from ${members} as m
                   join ${rows} as r on ${r_is_m}
-                  where not r.zk_deletes and (m.zk_current is null or ${at} >= m.zk_latest)
+                  where ${states} and (m.zk_current is null or ${at} >= m.zk_latest)
                 ) as stated""")
                 .with(MEMBERS, STOOD, ROWS)
                 .with("standing_values", dialect.list(followed(), name -> dialect.column("c", name)))
                 .with("c_key", key("c"))
                 .with("at", SourceChanges.AT)
+                .with("states", table.states("r"))
                 .with("stated_values", dialect.list(followed(), name -> dialect.column("r", name)))
                 .with("r_is_m", dialect.allEqual(table.keys(), "r", "m"))
                 .text();

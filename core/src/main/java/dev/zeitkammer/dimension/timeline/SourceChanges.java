@@ -48,17 +48,17 @@ final class SourceChanges {
         String keys = dialect.columns(table.keys());
         return Sql.of("""
                 with told as (
-                  select zk_r.zk_row, zk_r.zk_effective, zk_r.zk_deletes, ${keys},
-                    row_number() over (partition by ${keys}, zk_deletes order by zk_effective) as zk_nth,
-                    row_number() over (partition by ${keys}, zk_deletes order by zk_effective desc) as zk_nth_last${rows_there}
+                  select zk_r.zk_row, zk_r.zk_effective, zk_r.zk_deletes, ${states} as zk_states, ${keys},
+                    row_number() over (partition by ${keys}, ${states} order by zk_effective) as zk_nth,
+                    row_number() over (partition by ${keys}, ${states} order by zk_effective desc) as zk_nth_last${rows_there}
                   from ${rows} as zk_r
                   where exists (select 1 from ${duplicate_keys} as k where ${k_is_r})
                     or exists (select 1 from ${match} as m where m.zk_row = zk_r.zk_row and m.zk_outcome = ${rebuilt})
                 ), members as (
                   select row_number() over (order by min(zk_row)) as zk_member, ${keys},
-                    max(case when not zk_deletes and zk_nth = 1 then zk_row end) as zk_first_row,
-                    max(case when not zk_deletes and zk_nth_last = 1 then zk_row end) as zk_last_row,
-                    max(case when not zk_deletes then zk_effective end) as zk_newest${newest_there}
+                    max(case when zk_states and zk_nth = 1 then zk_row end) as zk_first_row,
+                    max(case when zk_states and zk_nth_last = 1 then zk_row end) as zk_last_row,
+                    max(case when zk_states then zk_effective end) as zk_newest${newest_there}
                   from told
                   group by ${keys}
                 )${came_back}, known as (
@@ -78,6 +78,7 @@ final class SourceChanges {
                 from placed as a""")
                 .with(ROWS, DUPLICATE_KEYS, MATCH)
                 .with("keys", keys)
+                .with("states", table.states("zk_r"))
                 .with("rows_there", byExtract.rows(keys))
                 .with("k_is_r", dialect.allEqual(table.keys(), "k", "zk_r"))
                 .with("rebuilt", CurrentComparison.REBUILT)
@@ -108,7 +109,7 @@ final class SourceChanges {
 
     /**
      * A statement of values is staged, the start of a version, or its latest repetition (again). A deletion is staged (deleted)
-     * or stands already (ended); where values are stated at its moment too, the member ends one unit later.
+     * by a row that also adds its member (added), or stands already (ended); where values are stated at its moment too, the member ends one unit later.
      */
     String statements() {
         List<String> versioned = table.compared(Role.TYPE_2);
@@ -120,7 +121,7 @@ final class SourceChanges {
                   select m.zk_member, ${at} as zk_at,
                     'staged' as zk_kind, r.zk_row, cast(null as bigint) as zk_key${of_row}
                   from ${members} as m join ${rows} as r on ${r_is_m}
-                  where not r.zk_deletes
+                  where ${states}
                   union all
                   select m.zk_member, ${v_valid_from}, 'start', cast(null as bigint), ${v_surrogate}${of_versions}
                   ${versions}
@@ -140,13 +141,19 @@ final class SourceChanges {
                 select zk_m.zk_member,
                   case when exists (select 1 from stated as s where s.zk_member = zk_m.zk_member and s.zk_at = zk_r.zk_effective)
                     then ${next_moment} else zk_r.zk_effective end,
-                  'deleted', zk_r.zk_row, cast(null as bigint), cast(null as bigint)
+                  ${deleted}, zk_r.zk_row, cast(null as bigint), cast(null as bigint)
                 from ${members} as zk_m join ${rows} as zk_r on ${deletion_is_m}
                 where zk_r.zk_deletes""")
                 .with(MEMBERS, ROWS)
                 .with("at", AT)
+                .with("states", table.states("r"))
                 .with("of_row", listed(versioned, "r"))
                 .with("r_is_m", dialect.allEqual(table.keys(), "r", "m"))
+                .with(
+                        "deleted",
+                        table.definition().deletions().addsUnknown()
+                                ? "case when zk_r.zk_adds then 'added' else 'deleted' end"
+                                : "'deleted'")
                 .with("deletion_is_m", dialect.allEqual(table.keys(), "zk_r", "zk_m"))
                 .with("v_valid_from", columns.own("v", Role.VALID_FROM))
                 .with("v_surrogate", columns.own("v", Role.SURROGATE))
@@ -165,7 +172,7 @@ final class SourceChanges {
     }
 
     /**
-     * At one moment a deletion comes first, then values. A standing deletion is forgotten where a staged one ends the same
+     * At one moment a deletion comes first, then values; of several deletions it is that of the row that adds its member. A standing deletion is forgotten where a staged one ends the same
      * version earlier; one before anything was stated is none.
      */
     static String moments(Relation statements) {
@@ -180,7 +187,9 @@ final class SourceChanges {
                       max(case when zk_kind = 'staged' then zk_value end),
                       max(case when zk_kind in ('start', 'again') then zk_value end)) as zk_value,
                     max(case when zk_kind = 'ended' then zk_key end) as zk_ended,
-                    max(case when zk_kind = 'deleted' then zk_row end) as zk_deleted
+                    coalesce(
+                      max(case when zk_kind = 'added' then zk_row end),
+                      max(case when zk_kind = 'deleted' then zk_row end)) as zk_deleted
                   from %s
                   group by zk_member, zk_at
                 ), endings as (

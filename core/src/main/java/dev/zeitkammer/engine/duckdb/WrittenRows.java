@@ -81,6 +81,9 @@ final class WrittenRows {
         return switch (last.type()) {
             case "UNION" -> sum(last.below());
             case "CTE", "RECURSIVE_CTE" -> flowed(last.below());
+            // joins to what a correlated subquery asks: the rows come out of an operator among those below, which are
+            // told in any order
+            case "LEFT_DELIM_JOIN", "RIGHT_DELIM_JOIN" -> OptionalLong.empty();
             default -> OptionalLong.of(last.rows());
         };
     }
