@@ -13,6 +13,9 @@ final class Guess {
             Pattern.compile("chang|updat|modif|effective|valid_?from|as_?of|geaendert", Pattern.CASE_INSENSITIVE);
     private static final Pattern MARK =
             Pattern.compile("status|delet|remov|^del$|^op$|action|operation", Pattern.CASE_INSENSITIVE);
+    private static final Pattern MEMBERS_OWN = Pattern.compile(
+            "creat|regist|open|clos|birth|born|join|found|sign|updat|chang|modif|insert|load|valid|since|from|until|expir|last",
+            Pattern.CASE_INSENSITIVE);
     private static final Pattern KEY =
             Pattern.compile("(^|_)(no|nr|id|code|key|number|num)$", Pattern.CASE_INSENSITIVE);
     private static final List<String> DELETED = List.of("d", "del", "deleted", "x", "removed");
@@ -24,6 +27,11 @@ final class Guess {
 
     static boolean isDateOfChange(String column) {
         return CHANGE.matcher(column).find();
+    }
+
+    /** Whether a moment is one of a member's own, such as the one when it came, and not that of something that happens. */
+    static boolean isMomentOfMember(String column) {
+        return MEMBERS_OWN.matcher(column).find();
     }
 
     static boolean isKeyName(String column) {

@@ -127,7 +127,7 @@ public final class StarDrafting {
 
     /**
      * A fact refers to others and happens on a date; what others refer to, or what changes with time, is a dimension. Where nothing
-     * refers to anything, amounts on a date make a fact.
+     * refers to anything, amounts on a date make a fact; what refers to one thing and has a time of day has happened to it.
      */
     static boolean isFact(Looked looked, List<Reference> references) {
         long refersTo = references.stream()
@@ -144,7 +144,12 @@ public final class StarDrafting {
         if (isReferred) {
             return refersTo >= 2 && isDated;
         }
-        return refersTo >= 2 && (isDated || isCounted) || isDated && isCounted;
+        return refersTo >= 2 && (isDated || isCounted) || isDated && isCounted || refersTo == 1 && happens(looked);
+    }
+
+    private static boolean happens(Looked looked) {
+        return dates(looked)
+                .anyMatch(column -> column.type().equals(SqlType.TIMESTAMP) && !Guess.isMomentOfMember(column.name()));
     }
 
     /** Its moments but for that of change. */

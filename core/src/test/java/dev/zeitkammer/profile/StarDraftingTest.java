@@ -133,6 +133,22 @@ class StarDraftingTest {
                 .containsExactly("1");
     }
 
+    /** A log refers to one thing only, and counts nothing; a member may have moments of its own, and refer to one, too. */
+    @Test
+    void whatHasATimeOfDayHappenedToWhatItRefersTo() {
+        star.write("in/huts.csv", "hut_code,valley\nADL,north\nBRG,south\nCIM,south\n")
+                .write(
+                        "in/calls.csv",
+                        "call_no,hut_code,rang_at,reason\n1,ADL,2026-03-01 08:15:00,weather\n2,ADL,2026-03-01 09:20:00,full\n"
+                                + "3,CIM,2026-03-01 11:00:30,weather\n")
+                .write(
+                        "in/wardens.csv",
+                        "warden_no,hut_code,name,created_at\n1,ADL,Resi,2020-03-01 08:15:00\n2,BRG,Toni,2021-03-01 09:20:00\n");
+        assertThat(told(draft("in")))
+                .contains("dimension hut of huts", "dimension warden of wardens", "fact call of calls");
+        assertThat(star.load("2026-03-01").tables()).allMatch(table -> table.status() == LoadStatus.DONE, "is done");
+    }
+
     @Test
     void whatHappensLaterCouldBeAFeed() {
         star.write("in/huts.csv", "hut_code,beds\nADL,10\nBRG,12\n")
