@@ -63,10 +63,9 @@ public final class Books {
         if (standing.contains(BookTable.WAITING.tableName())) {
             addNotedBy();
         }
-        for (BookTable table : missing) {
-            warehouse.execute(
-                    warehouse.dialect().createTableIfMissing(warehouse.book(table.tableName()), table.typed()));
-        }
+        Map<String, List<Column>> columns = new LinkedHashMap<>();
+        missing.forEach(table -> columns.put(table.tableName(), table.typed()));
+        warehouse.createBooks(columns);
     }
 
     /** Books of the time before {@link BookTable#WAITED} do not tell which load noted that a fact waits. */

@@ -5,6 +5,9 @@ public sealed interface BookChange {
 
     Caption caption();
 
+    /** The table of the books, as SQL. */
+    String book();
+
     /** The statement that makes the change. */
     String sql();
 

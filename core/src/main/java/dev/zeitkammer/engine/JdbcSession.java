@@ -67,6 +67,11 @@ public abstract class JdbcSession {
         // most leave it to the transaction to know what was written
     }
 
+    /** A statement as the engine takes it; empty where nothing is to be executed now. */
+    protected Optional<String> adapted(String sql) {
+        return Optional.of(sql);
+    }
+
     /** Statements as the engine takes them: all at once, or one by one. */
     protected List<String> batches(List<String> statements) {
         return List.of(String.join(";\n", statements));
@@ -80,7 +85,11 @@ public abstract class JdbcSession {
     /** @param isCounted whether the rows that it says it wrote are wanted */
     final OptionalLong run(String sql, boolean isCounted) {
         OptionalLong rows = OptionalLong.empty();
-        pending.add(sql);
+        Optional<String> taken = adapted(sql);
+        if (taken.isEmpty()) {
+            return rows;
+        }
+        pending.add(taken.get());
         List<String> batches = batches(List.copyOf(pending));
         pending.clear();
         try (Statement statement = connection.createStatement()) {
@@ -91,7 +100,7 @@ public abstract class JdbcSession {
                 long begun = System.nanoTime();
                 statement.execute(batch);
                 rows = isCounted || watcher != null ? written(statement) : OptionalLong.empty();
-                tell(batch.endsWith(sql) ? sql : batch, rows, begun);
+                tell(batch.endsWith(taken.get()) ? taken.get() : batch, rows, begun);
             }
             return rows;
         } catch (SQLException failed) {

@@ -131,6 +131,11 @@ public abstract class JdbcWarehouse extends JdbcSession implements Warehouse {
     }
 
     @Override
+    public void createBooks(Map<String, List<Column>> books) {
+        books.forEach((name, columns) -> execute(dialect().createTableIfMissing(book(name), columns)));
+    }
+
+    @Override
     public final Optional<String> comment(String schemaOfRelation, String relation) {
         return catalog().comment(schemaOfRelation, relation);
     }

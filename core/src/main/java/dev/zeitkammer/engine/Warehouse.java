@@ -3,6 +3,7 @@ package dev.zeitkammer.engine;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.OptionalDouble;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
@@ -83,6 +84,21 @@ public interface Warehouse extends Stager, Catalog {
     void createBooks();
 
     /**
+     * Makes books that are missing.
+     *
+     * @param books their columns, by their names
+     */
+    void createBooks(Map<String, List<Column>> books);
+
+    /** The tables in which the books stand, quoted, with their schema. */
+    default List<String> bookTables() {
+        return books().stream()
+                .sorted()
+                .map(book -> book(dialect().quote(book)))
+                .toList();
+    }
+
+    /**
      * Keeps other writers, but no readers, from tables until the transaction ends, so that what is read of them is still so when it
      * is decided; where an engine can only find that out then, nothing.
      *
@@ -141,7 +157,7 @@ public interface Warehouse extends Stager, Catalog {
      */
     void standIn(String table, String query);
 
-    /** A table of the books, with its schema, quoted. */
+    /** A table of the books, with its schema, quoted; or a query of its rows, as a relation, that can be written to all the same. */
     String book(String name);
 
     /** How comments of tables and views end that the program makes anew when it needs to; it replaces no others. */

@@ -54,10 +54,7 @@ public final class Tidying {
         }
         if (names.isEmpty()) {
             tables.addAll(ofInputs());
-            warehouse.books().stream()
-                    .sorted()
-                    .map(book -> warehouse.book(warehouse.dialect().quote(book)))
-                    .forEach(tables::add);
+            tables.addAll(warehouse.bookTables());
         }
         return tables;
     }

@@ -33,7 +33,7 @@ final class Branches {
     static final String ENABLED = "write.wap.enabled";
 
     private static final String SESSION = "spark.wap.branch";
-    private static final String DECIDED = "decided";
+    static final String DECIDED = "decided";
     private static final String LOAD = "zk_load_";
     private static final String REHEARSAL = "zk_rehearsal_";
     private static final Duration LONG_AGO = Duration.ofDays(2);

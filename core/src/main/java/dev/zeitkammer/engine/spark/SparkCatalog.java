@@ -90,6 +90,14 @@ final class SparkCatalog implements Catalog {
 
     @Override
     public Set<String> books() {
+        Set<String> books = new HashSet<>(bookTables());
+        books.remove(GatheredBooks.TABLE);
+        books.addAll(warehouse.gatheredBooks());
+        return Set.copyOf(books);
+    }
+
+    /** The tables in the schema of the books. */
+    Set<String> bookTables() {
         String prefix = dialect.quote(booksSchema()) + ".";
         return standing().stream()
                 .filter(name -> name.startsWith(prefix))

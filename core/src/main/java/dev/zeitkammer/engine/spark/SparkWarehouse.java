@@ -20,6 +20,7 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.OptionalLong;
@@ -39,6 +40,9 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     private static final String DEFAULT_SCHEMA = "main";
 
+    /** Tables of this engine's own in the schema of the books. */
+    private static final Set<String> OWN_TABLES = Set.of(Branches.DECIDED, LoadLock.TABLE);
+
     /** To write rows, and to read them again, takes longer than to join them twice where they are many. */
     private static final long CHEAPLY_KEPT = 64L << 20;
 
@@ -54,6 +58,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     private final ScratchFiles scratch;
     private final StagerBeside stager;
     private final WholeInserts inserts = new WholeInserts(this);
+    private final GatheredBooks gathered = new GatheredBooks(this);
     private final SparkCatalog tables;
     private final MadeDefinitions made;
     private boolean isLeaving;
@@ -146,7 +151,22 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     protected Optional<String> withValues(String sql, @Nullable Object... values) {
+        writeGathered(sql);
         return Optional.of(literals.into(sql, values));
+    }
+
+    /** What was entered in the books and not written yet is written before a statement that reads them. */
+    private void writeGathered(String sql) {
+        if (gathered.areIn(sql)) {
+            gathered.flushed().ifPresent(this::execute);
+        }
+    }
+
+    @Override
+    protected Optional<String> adapted(String sql) {
+        Optional<String> taken = gathered.adapted(sql, isInTransaction());
+        taken.ifPresent(this::writeGathered);
+        return taken;
     }
 
     @Override
@@ -182,7 +202,9 @@ public final class SparkWarehouse extends JdbcWarehouse {
         changes.forEach(change -> branches.writes(unqualified(change.table())));
         super.publish(
                 changes.stream().map(inserts::of).toList(),
-                books.stream().map(inserts::of).toList());
+                books.stream()
+                        .map(change -> gathered.isRelation(change.book()) ? change : inserts.of(change))
+                        .toList());
     }
 
     /** The name of a table without the catalog. */
@@ -211,6 +233,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
     @Override
     protected void commitTransaction() {
         flush();
+        gathered.flushed().ifPresent(this::execute);
         branches.commit();
         made.forget();
         scratch.forget();
@@ -218,6 +241,7 @@ public final class SparkWarehouse extends JdbcWarehouse {
 
     @Override
     protected void takeTransactionBack() {
+        gathered.discard();
         if (branches.isStuck()) {
             return; // it is decided, and what it made is part of it
         }
@@ -285,10 +309,41 @@ public final class SparkWarehouse extends JdbcWarehouse {
         return catalog + "." + dialect.quote(schema) + "." + dialect.quote(name);
     }
 
+    /** In a warehouse of the time before the books were gathered each stays a table. */
+    @Override
+    public void createBooks(Map<String, List<Column>> books) {
+        if (standsAsBook("loads")) {
+            super.createBooks(books);
+        } else {
+            gathered.create(books);
+        }
+    }
+
     @Override
     public String book(String name) {
+        boolean isTable = name.startsWith("`") || OWN_TABLES.contains(name);
+        return (isTable ? Optional.<String>empty() : gathered.relation(name)).orElseGet(() -> bookTable(name));
+    }
+
+    /** A table in the schema of the books. */
+    String bookTable(String name) {
         String quoted = name.startsWith("`") ? name : dialect.quote(name);
         return catalog + "." + dialect.quote(tables.booksSchema()) + "." + quoted;
+    }
+
+    /** Whether a table stands in the schema of the books. */
+    boolean standsAsBook(String table) {
+        return tables.bookTables().contains(table);
+    }
+
+    /** The books that stand in one table. */
+    Set<String> gatheredBooks() {
+        return gathered.books().keySet();
+    }
+
+    @Override
+    public List<String> bookTables() {
+        return tables.bookTables().stream().sorted().map(this::bookTable).toList();
     }
 
     @Override

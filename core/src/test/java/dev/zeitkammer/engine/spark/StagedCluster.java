@@ -62,6 +62,9 @@ final class StagedCluster {
         when(warehouse.dialect()).thenReturn(dialect);
         when(warehouse.catalogName()).thenReturn("`dw`");
         when(warehouse.book(anyString())).thenAnswer(call -> "`dw`.`books`.`" + call.getArgument(0) + "`");
+        when(warehouse.bookTable(anyString())).thenAnswer(call -> "`dw`.`books`.`" + call.getArgument(0) + "`");
+        when(warehouse.standsAsBook(anyString()))
+                .thenAnswer(call -> standing.contains("`books`.`" + call.getArgument(0) + "`"));
         when(warehouse.standing()).thenReturn(standing);
         when(warehouse.takesBranches(anyString())).thenReturn(true);
         doAnswer(call -> note(call.getArgument(0))).when(warehouse).beside(anyString());
