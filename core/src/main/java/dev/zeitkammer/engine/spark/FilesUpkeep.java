@@ -15,6 +15,9 @@ final class FilesUpkeep {
 
     private static final DateTimeFormatter TIMESTAMP = DateTimeFormatter.ofPattern("uuuu-MM-dd HH:mm:ss");
 
+    /** Three quarters of the size that files are written with; smaller ones are put together. */
+    private static final long FULL = 402_653_184;
+
     private final SparkWarehouse warehouse;
     private final Dialect dialect;
 
@@ -31,19 +34,47 @@ final class FilesUpkeep {
         for (String table : tables) {
             String name = dialect.text(warehouse.unqualified(table));
             Upkeep.Size before = size(List.of(table));
-            warehouse.query(
-                    "call " + system + "rewrite_data_files(table => " + name
-                            + ", options => map('delete-file-threshold', '1', 'min-input-files', '2'))",
-                    row -> true);
-            warehouse.query("call " + system + "rewrite_position_delete_files(table => " + name + ")", row -> true);
-            warehouse.query("call " + system + "rewrite_manifests(table => " + name + ")", row -> true);
-            warehouse.query(
-                    "call " + system + "expire_snapshots(table => " + name + ", older_than => timestamp_ltz '" + until
-                            + "', retain_last => 1)",
-                    row -> true);
+            boolean isToDo = hasFilesToPutTogether(table);
+            if (isToDo) {
+                warehouse.query(
+                        "call " + system + "rewrite_data_files(table => " + name
+                                + ", options => map('delete-file-threshold', '1', 'min-input-files', '2'))",
+                        row -> true);
+                warehouse.query("call " + system + "rewrite_position_delete_files(table => " + name + ")", row -> true);
+                warehouse.query("call " + system + "rewrite_manifests(table => " + name + ")", row -> true);
+            }
+            if (isToDo || hasSnapshotsBefore(table, until)) {
+                warehouse.query(
+                        "call " + system + "expire_snapshots(table => " + name + ", older_than => timestamp_ltz '"
+                                + until + "', retain_last => 1)",
+                        row -> true);
+            }
             done.add(new Upkeep(warehouse.unqualified(table).replace("`", ""), before, size(List.of(table))));
         }
         return done;
+    }
+
+    /** Whether anything was written since the last time: two files of one partition that are not full, or rows that left theirs. */
+    private boolean hasFilesToPutTogether(String table) {
+        return warehouse.number("select count(*) from (select 1 from " + table + ".files group by spec_id"
+                        + partition(table) + " having max(content) > 0 or count(case when file_size_in_bytes < " + FULL
+                        + " then 1 end) > 1) as partitions")
+                > 0;
+    }
+
+    /** A table without partitions has no such column. */
+    private String partition(String table) {
+        return warehouse.describe("select * from " + table + ".files").stream()
+                        .anyMatch(column -> column.name().equals("partition"))
+                ? ", partition"
+                : "";
+    }
+
+    /** Whether readers may still go back further than they need. */
+    private boolean hasSnapshotsBefore(String table, String until) {
+        return warehouse.number("select count(*) from " + table + ".snapshots where committed_at < timestamp_ltz '"
+                        + until + "'")
+                > 1;
     }
 
     Upkeep.Size size(List<String> tables) {

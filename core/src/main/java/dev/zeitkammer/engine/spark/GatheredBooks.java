@@ -36,13 +36,11 @@ final class GatheredBooks {
     private static final String VALUES = "values ";
     private static final String WHERE = "where ";
 
-    private static final String PROPERTIES = "\nusing iceberg partitioned by (`" + BOOK
-            + "`) tblproperties ('format-version' = '2', 'write.delete.mode' = 'merge-on-read',"
-            + " 'write.update.mode' = 'merge-on-read', 'write.merge.mode' = 'merge-on-read',"
-            + " 'write.distribution-mode' = 'none', 'write.spark.fanout.enabled' = 'true',"
-            + " 'commit.manifest.min-count-to-merge' = '20', 'write.metadata.delete-after-commit.enabled' = 'true',"
-            + " 'write.metadata.previous-versions-max' = '50', '" + Branches.ENABLED + "' = 'true', '" + COLUMNS
-            + "' = ";
+    /** An append writes rows of several books, each to a file of its own; of what each commit notes, little files are put together. */
+    private static final String MADE = "\nusing iceberg partitioned by (`" + BOOK + "`) tblproperties ("
+            + SparkDialect.PROPERTIES
+            + ", 'write.distribution-mode' = 'none', 'write.spark.fanout.enabled' = 'true',"
+            + " 'commit.manifest.min-count-to-merge' = '20', '" + COLUMNS + "' = ";
 
     private static final Pattern FORM = Pattern.compile("(\\w+\\(\\w+ [^;]*\\);?)+");
 
@@ -126,7 +124,7 @@ final class GatheredBooks {
             columns.addAll(all(books));
             warehouse.execute("create table if not exists " + table() + " ("
                     + dialect.list(columns, column -> dialect.quote(column.name()) + " " + dialect.type(column.type()))
-                    + ")" + PROPERTIES + dialect.text(written(books)) + ")");
+                    + ")" + MADE + dialect.text(written(books)) + ")");
         } else {
             all(books).stream()
                     .filter(column -> !all(before).contains(column))

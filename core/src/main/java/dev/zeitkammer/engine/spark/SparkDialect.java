@@ -18,13 +18,16 @@ import java.util.Map;
 final class SparkDialect implements Dialect {
 
     /**
-     * Rows that are changed are written anew beside the files that hold them, and branches take writes before readers see them.
+     * Rows that are changed are written anew beside the files that hold them, and branches take writes before readers see them,
+     * and of the files that say what the table was the hundred newest stay.
      *
      * @see <a href="https://iceberg.apache.org/docs/latest/configuration/">the properties of a table</a>
      */
-    private static final String TABLE = "\nusing iceberg tblproperties ('format-version' = '2',"
-            + " 'write.delete.mode' = 'merge-on-read', 'write.update.mode' = 'merge-on-read',"
-            + " 'write.merge.mode' = 'merge-on-read', '" + Branches.ENABLED + "' = 'true')";
+    static final String PROPERTIES = "'format-version' = '2', 'write.delete.mode' = 'merge-on-read',"
+            + " 'write.update.mode' = 'merge-on-read', 'write.merge.mode' = 'merge-on-read',"
+            + " 'write.metadata.delete-after-commit.enabled' = 'true', '" + Branches.ENABLED + "' = 'true'";
+
+    private static final String TABLE = "\nusing iceberg tblproperties (" + PROPERTIES + ")";
 
     /** The pattern of a time of day that is kept as a text. */
     private static final String TIME_OF_DAY = "'HH:mm:ss'";

@@ -16,6 +16,7 @@ import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
 import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.condition.EnabledIf;
@@ -77,6 +78,69 @@ class ClusterTest extends OnCluster {
         assertThat(branches(huts)).isEmpty();
         assertThat(warehouse.columns("huts")).extracting(Column::name).containsExactly("number");
         assertThat(warehouse.has("stays")).isFalse();
+    }
+
+    private static List<String> read(Warehouse by, String book) {
+        return by.query(
+                "select mark from " + by.book(book) + " order by "
+                        + by.dialect().rowPlace(),
+                row -> String.valueOf(row.text(1)));
+    }
+
+    /** Both books stand in one table; a row is of one of them. */
+    @Test
+    void booksAreWrittenWithTheirTransactionAndEachForItself() {
+        List<Column> columns = List.of(new Column("mark", SqlType.VARCHAR), new Column("number", SqlType.BIGINT));
+        warehouse.createBooks();
+        warehouse.createBooks(Map.of("marks", columns));
+        warehouse.createBooks(Map.of("seen", columns));
+        assertThat(warehouse.books()).contains("marks", "seen", "load_lock").doesNotContain("entries");
+        assertThat(warehouse.bookTables()).hasSize(3).anyMatch(table -> table.endsWith("`entries`"));
+        try (Warehouse reader = opened()) {
+            warehouse.inTransaction(() -> {
+                warehouse.update(
+                        "insert into " + warehouse.book("marks") + " values (?, ?), (?, ?), (?, ?)",
+                        ODD,
+                        1,
+                        "b",
+                        null,
+                        "c",
+                        3);
+                warehouse.update("insert into " + warehouse.book("seen") + " (mark) values (?)", "b");
+                assertThat(read(warehouse, "marks")).containsExactly(ODD, "b", "c");
+                warehouse.execute("insert into " + warehouse.book("seen") + " (number, mark) select number, mark from "
+                        + warehouse.book("marks") + " where number = 3");
+                warehouse.update("delete from " + warehouse.book("marks") + " where mark = ? or mark = ?", "b", "x");
+                warehouse.update("update " + warehouse.book("marks") + " set mark = ? where mark = ?", "d", "c");
+                assertThat(read(reader, "marks")).isEmpty();
+                return true;
+            });
+            assertThat(read(reader, "marks")).containsExactlyInAnyOrder(ODD, "d");
+            assertThat(read(reader, "seen")).containsExactlyInAnyOrder("b", "c");
+        }
+        warehouse.rehearse(() -> {
+            warehouse.update("insert into " + warehouse.book("seen") + " values (?, ?)", "e", 5);
+            return warehouse.number("select count(*) from " + warehouse.book("marks"));
+        });
+        assertThat(read(warehouse, "seen")).containsExactlyInAnyOrder("b", "c");
+    }
+
+    @Test
+    void booksOfAnEarlierVersionStayTables() {
+        List<Column> columns = List.of(new Column("mark", SqlType.VARCHAR));
+        warehouse.createBooks();
+        warehouse.execute(warehouse.dialect().createTableIfMissing(warehouse.book("loads"), columns));
+        warehouse.close();
+        warehouse = opened();
+        warehouse.createBooks(Map.of("marks", columns));
+        assertThat(warehouse.books()).contains("loads", "marks").doesNotContain("entries");
+        assertThat(warehouse.book("marks")).endsWith(".`marks`");
+        warehouse.inTransaction(() -> {
+            warehouse.update("insert into " + warehouse.book("marks") + " values (?)", "a");
+            return true;
+        });
+        assertThat(warehouse.number("select count(*) from " + warehouse.book("marks")))
+                .isEqualTo(1);
     }
 
     /** As a program leaves it that is killed before a commit is decided, and after. */
