@@ -45,6 +45,11 @@ public interface Warehouse extends Stager, Catalog {
      */
     void publish(List<TableChange> changes, List<BookChange> books);
 
+    /** The statement that makes a change of the books here, for readers. */
+    default String told(BookChange change) {
+        return change.sql();
+    }
+
     /** How many statements this connection was given so far, for measuring. */
     long statements();
 

@@ -7,6 +7,7 @@ import dev.zeitkammer.definition.Word;
 import dev.zeitkammer.engine.Dialect;
 import dev.zeitkammer.engine.Relation;
 import dev.zeitkammer.engine.TableChange;
+import dev.zeitkammer.engine.Warehouse;
 import dev.zeitkammer.load.Preview.Ready;
 import dev.zeitkammer.staging.StagedRows;
 import dev.zeitkammer.step.AssertedRows;
@@ -106,7 +107,7 @@ public record Explanation(String table, List<Relation> relations, List<Statement
     }
 
     /** Explains a load that is ready to run. */
-    public static Explanation of(Ready ready, Dialect dialect) {
+    public static Explanation of(Ready ready, Warehouse warehouse) {
         List<Plan> plans = new ArrayList<>(ready.prepared().plans());
         ready.feeds().forEach(feed -> plans.addAll(feed.prepared().plans()));
         ready.upkeep().ifPresent(plans::add);
@@ -115,7 +116,7 @@ public record Explanation(String table, List<Relation> relations, List<Statement
         return new Explanation(
                 ready.definition().table(),
                 List.copyOf(byName(relations).values()),
-                new Explaining(dialect).statements(ready));
+                new Explaining(warehouse).statements(ready));
     }
 
     /** A relation that several plans make stands once. */
@@ -125,7 +126,7 @@ public record Explanation(String table, List<Relation> relations, List<Statement
         return byName;
     }
 
-    private record Explaining(Dialect dialect) {
+    private record Explaining(Warehouse warehouse) {
 
         private List<Statement> statements(Ready ready) {
             List<Statement> all = new ArrayList<>(staging(ready));
@@ -173,7 +174,7 @@ public record Explanation(String table, List<Relation> relations, List<Statement
                             change.what().caption().name(),
                             change.what().caption().purpose(),
                             change.onlyIf().map(Flag::sql),
-                            change.what().sql())));
+                            warehouse.told(change.what()))));
             plan.reading()
                     .counts()
                     .forEach(counting -> all.add(new Statement(
@@ -191,7 +192,7 @@ public record Explanation(String table, List<Relation> relations, List<Statement
                     step instanceof Step.Gather
                             ? Optional.empty()
                             : step.onlyIf().map(Flag::sql),
-                    step.sql(dialect));
+                    step.sql(warehouse.dialect()));
         }
 
         private Statement change(Change<TableChange> change) {
@@ -199,7 +200,7 @@ public record Explanation(String table, List<Relation> relations, List<Statement
                     change.what().caption().name(),
                     change.what().caption().purpose(),
                     change.onlyIf().map(Flag::sql),
-                    change.what().sql(dialect));
+                    change.what().sql(warehouse.dialect()));
         }
     }
 }

@@ -88,7 +88,7 @@ class RelationsTest {
                         new Preview(star.project(), star.warehouse(), Clock.systemUTC())
                                 .of(star.project().definition(table))
                                 .orElseThrow(),
-                        star.warehouse().dialect())
+                        star.warehouse())
                 .relations()
                 .forEach(relation -> declared.computeIfAbsent(table, first -> new LinkedHashMap<>())
                         .put(relation.name(), relation));

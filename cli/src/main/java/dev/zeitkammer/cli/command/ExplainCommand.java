@@ -46,7 +46,7 @@ final class ExplainCommand extends BaseCommand {
                             + preview.missing(definition.from().orElseThrow())));
             new ExplainOutput(output())
                     .write(
-                            Explanation.of(ready, warehouse.dialect())
+                            Explanation.of(ready, warehouse)
                                     .judging(definition, warehouse.dialect())
                                     .with(project.extra(), definition.name().text()),
                             format());

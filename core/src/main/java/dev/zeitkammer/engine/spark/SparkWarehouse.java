@@ -309,6 +309,11 @@ public final class SparkWarehouse extends JdbcWarehouse {
         return catalog + "." + dialect.quote(schema) + "." + dialect.quote(name);
     }
 
+    @Override
+    public String told(BookChange change) {
+        return gathered.adapted(change.sql(), false).orElseThrow();
+    }
+
     /** In a warehouse of the time before the books were gathered each stays a table. */
     @Override
     public void createBooks(Map<String, List<Column>> books) {
