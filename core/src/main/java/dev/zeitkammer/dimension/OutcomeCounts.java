@@ -20,7 +20,8 @@ import java.util.Optional;
 /** Counts what became of the rows of a delivery. */
 final class OutcomeCounts {
 
-    private static final String STAGED = "(select count(*) from " + DELIVERY + " where zk_row >= 0)";
+    /** Counted in a query of its own: a server would count once for each place where the name of a number stands. */
+    private static final String STAGED = "select count(*) as zk_staged_rows from " + DELIVERY + " where zk_row >= 0";
 
     private final DimensionTable table;
     private final AddedAttributes newAttributes;
@@ -39,7 +40,7 @@ final class OutcomeCounts {
         List<Counting> counts = new ArrayList<>();
         counts.add(counted(STAGED, outcomes, "0", Optional.empty()));
         if (table.canBeRebuilt()) {
-            counts.add(counted("0", history.outcomes(), history.lateRows(), Optional.of(RebuiltTimeline.ANY)));
+            counts.add(counted(staged(0), history.outcomes(), history.lateRows(), Optional.of(RebuiltTimeline.ANY)));
         }
         return counts;
     }
@@ -60,8 +61,12 @@ final class OutcomeCounts {
 
     /** The plan of a dimension whose rows all stand as they are to be. */
     static Plan unchanged(long rows) {
-        return Plan.NOTHING.counting(List.of(counted(
-                String.valueOf(rows), "select 0 as zk_row, '' as zk_outcome where false", "0", Optional.empty())));
+        return Plan.NOTHING.counting(List.of(
+                counted(staged(rows), "select 0 as zk_row, '' as zk_outcome where false", "0", Optional.empty())));
+    }
+
+    private static String staged(long rows) {
+        return "select " + rows + " as zk_staged_rows";
     }
 
     /** Counts outcomes other than unchanged; what is left of the staged rows is unchanged. Absent members have negative rows. */
@@ -91,7 +96,7 @@ final class OutcomeCounts {
                 ${outcomes}
                   ) as outcomes
                 ) as told
-                cross join (select ${staged} as zk_staged_rows) as delivered""")
+                cross join (${staged}) as delivered""")
                 .with("numbers", String.join(", ", numbers))
                 .with("counts", String.join(",\n    ", counts))
                 .with("outcomes", SqlText.indented(outcomes, 4))
