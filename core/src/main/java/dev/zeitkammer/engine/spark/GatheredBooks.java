@@ -205,13 +205,8 @@ final class GatheredBooks {
                     .toList();
             rows = what.substring(end + 1).strip();
         }
-        String query = whole(book, given, rows);
-        if (rows.startsWith(VALUES) && mayWait) {
-            waiting.add(query);
-            return Optional.empty();
-        }
-        waiting.add(query);
-        return Optional.of(append());
+        waiting.add(whole(book, given, rows));
+        return rows.startsWith(VALUES) && mayWait ? Optional.empty() : flushed();
     }
 
     /** Rows of a book as rows of the whole table. */
